@@ -1,0 +1,215 @@
+"""One inquiry as the API shows it, and what is needed to make one."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any, Literal
+
+from pydantic import Field
+
+from .base import Input, Shape
+
+State = Literal["queued", "working", "held", "ended"]
+Outcome = Literal["answered", "clarify", "refused", "unanswerable", "failed", "cancelled"]
+Trust = Literal["clear", "caution"]
+Verdict = Literal["run", "hold", "refuse"]
+Severity = Literal["info", "warning", "error"]
+
+QUESTION_LIMIT = 4000
+"""Longest question, in code points."""
+
+
+class InquiryRequest(Input):
+    """Body of POST /inquiries. `wait_s` is in seconds; `as_of` overrides the source's "now"."""
+
+    question: str = Field(max_length=QUESTION_LIMIT)
+    source: str | None = None
+    follows: str | None = None
+    choice: str | None = None
+    as_of: dt.datetime | None = None
+    wait_s: float = Field(default=0, ge=0, le=120)
+
+
+class Finding(Shape):
+    """One observation on a draft or a result; start and end are code points of the draft."""
+
+    rule: str
+    severity: Severity
+    message: str
+    hint: str = ""
+    start: int | None = None
+    end: int | None = None
+
+
+class Ruling(Shape):
+    """What the guard decided on the text or on the plan, and the policy line that decided."""
+
+    on: Literal["text", "plan"]
+    verdict: Verdict
+    policy_line: str
+    reason: str
+
+
+class DraftShape(Shape):
+    """The SQL that a model proposed, in its own writing."""
+
+    sql: str
+    explanation: str
+    model: str
+
+
+class DryRun(Shape):
+    """The plan: steps in words, rows it expects to touch, cost in the engine's unit if it has one."""
+
+    steps: list[str]
+    rows: int | None = None
+    cost: float | None = None
+
+
+class RunFigures(Shape):
+    """What the run brought back; `bytes` is the size of the values, `elapsed_ms` the worker's clock."""
+
+    row_count: int
+    bytes: int
+    elapsed_ms: float
+
+
+class Attempt(Shape):
+    """One draft and all that happened to it."""
+
+    number: int
+    draft: DraftShape | None = None
+    rulings: list[Ruling] = []
+    findings: list[Finding] = []
+    rewritten_sql: str | None = None
+    dry_run: DryRun | None = None
+    run: RunFigures | None = None
+    error: str | None = None
+
+
+class Caveat(Shape):
+    """A reason for caution in the asker's words."""
+
+    rule: str
+    message: str
+
+
+class ResultColumn(Shape):
+    """A column of the answer; `unit` when the notes say it."""
+
+    name: str
+    type: str
+    unit: str | None = None
+
+
+class ResultTable(Shape):
+    """Rows as arrays; integers beyond 2^53 and decimals as strings, bytes as base64."""
+
+    columns: list[ResultColumn]
+    rows: list[list[Any]]
+    row_count: int
+    cut_by: Literal["rows", "bytes"] | None = None
+
+
+class Answer(Shape):
+    """What the asker gets: a sentence, what to doubt, the table, and how it came about."""
+
+    text: str
+    caveats: list[Caveat] = []
+    sql: str
+    read_back: str | None = None
+    explanation: str = ""
+    chart: dict[str, Any] | None = None
+    table: ResultTable
+
+
+class Choice(Shape):
+    """One of the readings that a clarification offers."""
+
+    id: str
+    label: str
+
+
+class Clarify(Shape):
+    """What we ask back."""
+
+    question: str
+    choices: list[Choice]
+
+
+class ProblemNote(Shape):
+    """Why there is no answer, and what to do about it."""
+
+    type: str
+    title: str
+    hint: str = ""
+    policy_line: str | None = None
+
+
+class BriefedTable(Shape):
+    """A table that went into the prompt, and why."""
+
+    name: str
+    columns: list[str]
+    reason: str
+
+
+class BriefingSummary(Shape):
+    """What the model was told about; `tokens` is our estimate."""
+
+    tables: list[BriefedTable] = []
+    examples: list[str] = []
+    tokens: int = 0
+
+
+class Usage(Shape):
+    """What the model reported; `cost` in the currency of the configured prices, if any."""
+
+    prompt_tokens: int = 0
+    completion_tokens: int = 0
+    calls: int = 0
+    cost: str | None = None
+
+
+class Timings(Shape):
+    """Where the time went, in milliseconds; `own_ms` is total minus queue, model and database."""
+
+    queued_ms: float = 0
+    briefing_ms: float = 0
+    prompt_ms: float = 0
+    model_ms: float = 0
+    guard_ms: float = 0
+    review_ms: float = 0
+    database_ms: float = 0
+    answer_ms: float = 0
+    total_ms: float = 0
+    own_ms: float = 0
+
+
+class InquiryLine(Shape):
+    """One line in the list of inquiries."""
+
+    id: str
+    state: State
+    outcome: Outcome | None = None
+    trust: Trust | None = None
+    source: str
+    question: str
+    asked_by: str
+    asked_at: dt.datetime
+
+
+class Inquiry(InquiryLine):
+    """The whole of it."""
+
+    standalone_question: str | None = None
+    language: str = "en"
+    as_of: dt.datetime | None = None
+    follows: str | None = None
+    answer: Answer | None = None
+    clarify: Clarify | None = None
+    problem: ProblemNote | None = None
+    briefing: BriefingSummary | None = None
+    attempts: list[Attempt] = []
+    usage: Usage = Usage()
+    timings: Timings = Timings()

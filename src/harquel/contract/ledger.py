@@ -1,0 +1,38 @@
+"""The audit record on the wire."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any
+
+from .base import Shape
+
+
+class EntryShape(Shape):
+    """One entry; `texts` maps a name to its text, or to null once it was blanked."""
+
+    seq: int
+    at: dt.datetime
+    who: str
+    kind: str
+    inquiry: str | None
+    facts: dict[str, Any]
+    texts: dict[str, str | None]
+    digest: str
+
+
+class LedgerHead(Shape):
+    """The newest entry; note it elsewhere to prove later that nothing was cut off."""
+
+    seq: int
+    digest: str
+
+
+class Verification(Shape):
+    """Whether the chain holds; otherwise the first entry at fault and what is wrong with it."""
+
+    intact: bool
+    checked: int
+    head: LedgerHead
+    fault_seq: int | None = None
+    fault: str | None = None

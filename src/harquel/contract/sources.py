@@ -1,0 +1,84 @@
+"""Sources, their catalog, and the review of a statement on the wire."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any
+
+from pydantic import Field
+
+from .base import Input, Shape
+from .inquiry import DryRun, Finding, Ruling
+
+
+class SourceLine(Shape):
+    """A source without anything secret; `problem` says why it cannot be asked right now."""
+
+    name: str
+    engine: str
+    title: str = ""
+    as_of: dt.datetime | None = None
+    tables: int = 0
+    model: str = ""
+    starters: list[str] = []
+    problem: str | None = None
+    hint: str | None = None
+
+
+class CatalogColumn(Shape):
+    """An exposed column with what the notes say about it."""
+
+    name: str
+    type: str
+    nullable: bool
+    primary_key: bool = False
+    text: str = ""
+    unit: str | None = None
+    codes: dict[str, str] = {}
+    samples: list[Any] = []
+
+
+class ForeignKeyShape(Shape):
+    """Columns that point at another exposed table."""
+
+    columns: list[str]
+    table: str
+    references: list[str]
+
+
+class CatalogTable(Shape):
+    """An exposed table or view."""
+
+    name: str
+    kind: str
+    text: str = ""
+    row_count: int | None = None
+    columns: list[CatalogColumn]
+    foreign_keys: list[ForeignKeyShape] = []
+
+
+class CatalogShape(Shape):
+    """What of a source exists for askers and models."""
+
+    source: str
+    fingerprint: str
+    scanned_at: dt.datetime
+    tables: list[CatalogTable]
+
+
+class ReviewRequest(Input):
+    """Body of POST /sources/{name}/reviews."""
+
+    sql: str = Field(min_length=1, max_length=100_000)
+    question: str | None = Field(default=None, max_length=4000)
+
+
+class ReviewShape(Shape):
+    """What guard and review say about a statement that was not run."""
+
+    verdict: str
+    rulings: list[Ruling]
+    findings: list[Finding]
+    rewritten_sql: str | None = None
+    read_back: str | None = None
+    dry_run: DryRun | None = None

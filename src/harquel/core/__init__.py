@@ -1,0 +1,1 @@
+"""The computation. Knows no Django, no HTTP server, no terminal, no console."""

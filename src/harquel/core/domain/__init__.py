@@ -1,0 +1,1 @@
+"""Pure values: what the other parts hand to each other."""

@@ -1,0 +1,64 @@
+"""What people say a source means: descriptions, units, codes, measures. One YAML form."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class ColumnNotes(_Part):
+    """On one column. `codes` maps a stored value to its meaning; `null_means` says what none means."""
+
+    text: str = ""
+    synonyms: tuple[str, ...] = ()
+    unit: str | None = None
+    codes: dict[str, str] = {}
+    null_means: str | None = None
+
+
+class TableNotes(_Part):
+    """On one table.
+
+    `when` is the column that dates a row, `label` the one that names it for people, and
+    `default_filter` a condition that rows must meet unless the question says otherwise.
+    """
+
+    text: str = ""
+    synonyms: tuple[str, ...] = ()
+    when: str | None = None
+    label: str | None = None
+    default_filter: str | None = None
+    columns: dict[str, ColumnNotes] = {}
+
+
+class Measure(_Part):
+    """A figure with an agreed definition: an aggregate in SQL, over which rows, dated by what.
+
+    `better` says which end is good ("high" or "low"), so that "worst first" has a meaning.
+    """
+
+    text: str = ""
+    synonyms: tuple[str, ...] = ()
+    sql: str
+    of: str
+    where: str | None = None
+    when: str | None = None
+    unit: str | None = None
+    better: str | None = Field(default=None, pattern="^(high|low)$")
+    owner: str = ""
+    version: int = 1
+
+
+class Notes(_Part):
+    """All notes of a source; empty when nobody wrote any."""
+
+    text: str = ""
+    tables: dict[str, TableNotes] = {}
+    measures: dict[str, Measure] = {}
+
+    def of(self, table: str) -> TableNotes:
+        """The notes on a table, empty ones where there are none."""
+        return self.tables.get(table) or TableNotes()

@@ -1,0 +1,59 @@
+"""Every error that core raises on purpose.
+
+    CoreError
+    ├── ConfigurationError      something a steward wrote cannot be used
+    ├── SourceError             the database cannot be reached or read
+    ├── ModelError              the language model gave no usable reply
+    │   ├── ModelUnreachable    nobody answers at its address, or it stays overloaded
+    │   └── ModelRefused        it answers, but not to us (key, name, request)
+    ├── SandboxError            a statement did not come to an end in the sandbox
+    └── Cancelled               the asker stopped it
+
+Each carries a hint: one sentence that says what to do.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+SandboxFault = Literal["time", "memory", "statement", "denied", "source", "worker"]
+
+
+class CoreError(Exception):
+    """Base of the family. `str()` is one sentence; `hint` says what to do."""
+
+    def __init__(self, message: str, hint: str = "") -> None:
+        super().__init__(message)
+        self.hint = hint
+
+
+class ConfigurationError(CoreError):
+    """A file or value of the steward's that cannot be used."""
+
+
+class SourceError(CoreError):
+    """The database cannot be reached or read."""
+
+
+class ModelError(CoreError):
+    """The language model gave no usable reply."""
+
+
+class ModelUnreachable(ModelError):
+    """Nobody answers, or the answers stay unusable after every retry."""
+
+
+class ModelRefused(ModelError):
+    """The model's server turns our request down; trying again would not help."""
+
+
+class SandboxError(CoreError):
+    """A statement did not come to an end; `fault` says on whose account."""
+
+    def __init__(self, message: str, fault: SandboxFault, hint: str = "") -> None:
+        super().__init__(message, hint)
+        self.fault = fault
+
+
+class Cancelled(CoreError):
+    """The asker stopped the inquiry."""

@@ -1,0 +1,36 @@
+"""Only known parts of SQL: what is not on the list for the engine is refused, not passed through.
+
+Bad:  SELECT * FROM pragma_table_info('customer')
+Good: SELECT name FROM harbour
+"""
+
+from __future__ import annotations
+
+from sqlglot import exp
+
+from harquel.core.guard.allowed import KINDS, WRITES
+from harquel.core.guard.context import GuardContext, Objection, object_to
+from harquel.core.sql.tree import place
+
+CODE = "unknown-construct"
+
+
+def kinds(context: GuardContext) -> list[Objection]:
+    """One objection for each kind of node that is not allowed; functions have a rule of their own."""
+    allowed, objections, told = KINDS[context.engine], [], set()
+    if not isinstance(context.tree, exp.Query):
+        objections.append(_refuse(context.tree, "Only a query (SELECT, WITH or VALUES) may run."))
+    for node in context.tree.walk():
+        kind = type(node)
+        if kind in allowed or kind in told or isinstance(node, (exp.Anonymous, *WRITES)):
+            continue
+        if isinstance(node, exp.Func):
+            continue
+        told.add(kind)
+        objections.append(_refuse(node, f"The statement uses {node.key.upper()}, which is not allowed here."))
+    return objections
+
+
+def _refuse(node: exp.Expression, message: str) -> Objection:
+    hint = "Use plain SELECT with joins, conditions, grouping and ordering."
+    return object_to(CODE, message, hint, "statement.kinds", place(node))

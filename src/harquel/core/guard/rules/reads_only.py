@@ -1,0 +1,29 @@
+"""Nothing may write: no change of data, structure, settings or locks, anywhere in the tree.
+
+Bad:  WITH gone AS (DELETE FROM booking RETURNING id) SELECT COUNT(*) FROM gone
+Good: SELECT COUNT(*) FROM booking
+"""
+
+from __future__ import annotations
+
+from harquel.core.guard.allowed import WRITES
+from harquel.core.guard.context import GuardContext, Objection, object_to
+from harquel.core.sql.tree import place
+
+CODE = "reads-only"
+
+
+def reads_only(context: GuardContext) -> list[Objection]:
+    """One objection for the first part that would write."""
+    for node in context.tree.walk():
+        if isinstance(node, WRITES):
+            return [
+                object_to(
+                    CODE,
+                    f"The statement would do more than read ({node.key.upper()}).",
+                    "Write one SELECT. If the question itself asks for a change, say that it is not allowed.",
+                    "statement.reads-only",
+                    place(node),
+                )
+            ]
+    return []

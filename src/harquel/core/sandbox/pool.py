@@ -1,0 +1,188 @@
+"""The workers of one source: warm, bounded in number, replaced when they misbehave."""
+
+from __future__ import annotations
+
+import queue
+import threading
+import time
+from collections.abc import Callable
+from concurrent.futures import Future
+from dataclasses import dataclass
+from typing import Any, Final
+
+from harquel.core.domain.policy import Limits
+from harquel.core.domain.result import Plan, Result
+from harquel.core.domain.statements import RuledStatement
+from harquel.core.engines.base import Engine
+from harquel.core.errors import Cancelled, CoreError, SandboxError
+from harquel.core.sandbox.worker import Worker
+from harquel.core.sql.tree import aliases
+
+_POLL_S: Final = 0.05
+
+
+@dataclass(frozen=True)
+class SandboxLimits:
+    """What one statement may take; memory is fixed when a worker starts."""
+
+    seconds: float
+    rows: int
+    bytes: int
+    memory_bytes: int
+
+    @classmethod
+    def of(cls, limits: Limits) -> SandboxLimits:
+        """From a policy."""
+        return cls(limits.query_s, limits.rows, limits.bytes, limits.memory_mb * 1024 * 1024)
+
+
+def _never() -> bool:
+    return False
+
+
+class Sandbox:
+    """Runs ruled statements on one source, at most `size` at once, with one warm spare beyond that.
+
+    Workers are started from one thread that lives as long as the sandbox: the kernel ends a worker
+    when the thread that started it ends, so a crash of ours leaves none behind.
+    """
+
+    def __init__(self, engine: Engine, limits: SandboxLimits, size: int = 2) -> None:
+        self.engine, self.limits = engine, limits
+        self._slots = threading.Semaphore(size)
+        self._idle: queue.SimpleQueue[Worker] = queue.SimpleQueue()
+        self._orders: queue.SimpleQueue[Future[Worker] | None] = queue.SimpleQueue()
+        self._all: set[Worker] = set()
+        self._lock = threading.Lock()
+        self._closed = False
+        self._starter = threading.Thread(target=self._start_workers, name="sandbox-starter", daemon=True)
+        self._starter.start()
+        for _ in range(size + 1):
+            self._order_spare()
+
+    def run(self, statement: RuledStatement, stopped: Callable[[], bool] = _never, within_s: float = 3600) -> Result:
+        """The rows. Raises SandboxError or Cancelled."""
+        reply = self._ask("run", statement.sql, statement.reads, stopped, within_s)
+        return Result(
+            tuple(reply["columns"]), tuple(reply["types"]), reply["rows"], reply["cut_by"],
+            reply["bytes"], reply["elapsed_ms"],
+        )  # fmt: skip
+
+    def plan(self, statement: RuledStatement, stopped: Callable[[], bool] = _never, within_s: float = 3600) -> Plan:
+        """The dry run, under the same limits and clock as the run. Raises SandboxError or Cancelled."""
+        reply = self._ask("plan", statement.sql, statement.reads, stopped, within_s)
+        depth: dict[int, int] = {}
+        steps, scans = [], []
+        for number, parent, text in reply["steps"]:
+            depth[number] = depth.get(parent, -1) + 1
+            steps.append("  " * depth[number] + text)
+            words = text.split()
+            if len(words) > 1 and words[0] == "SCAN" and words[1] != "CONSTANT":
+                scans.append(words[1])
+        return Plan(tuple(steps), tuple(_tables_of(scans, statement, self.engine.name)), reply["elapsed_ms"])
+
+    def test_door(self, sql: str, reads: dict[str, frozenset[str]]) -> dict[str, Any]:
+        """Hands raw text to a worker, past the guard. Only tests of the sandbox's own defences use it."""
+        return self._ask("run", sql, reads, _never, 3600)
+
+    def pids(self) -> list[int]:
+        """Process ids of all workers."""
+        with self._lock:
+            return [w.pid for w in self._all]
+
+    def close(self) -> None:
+        """Ends every worker."""
+        self._closed = True
+        self._orders.put(None)
+        self._starter.join(timeout=30)
+        with self._lock:
+            workers, self._all = self._all, set()
+        for worker in workers:
+            worker.kill()
+
+    # -- inside ----------------------------------------------------------------------------------
+
+    def _ask(
+        self, op: str, sql: str, reads: dict[str, frozenset[str]], stopped: Callable[[], bool], within_s: float
+    ) -> dict[str, Any]:
+        deadline = time.monotonic() + within_s
+        while not self._slots.acquire(timeout=_POLL_S):
+            if stopped():
+                raise Cancelled("stopped while waiting for a free worker")
+            if time.monotonic() > deadline:
+                raise SandboxError("no worker became free in time", "time", "Ask again in a moment.")
+        try:
+            worker = self._take()
+            seconds = min(self.limits.seconds, max(0.1, deadline - time.monotonic()))
+            request = {
+                "op": op, "sql": sql, "reads": {t: sorted(c) for t, c in reads.items()}, "seconds": seconds,
+                "max_rows": self.limits.rows, "max_bytes": self.limits.bytes, **self.engine.address(),
+            }  # fmt: skip
+            try:
+                reply = worker.ask(request, seconds, self.limits.bytes, stopped)
+            except BaseException:
+                self._retire(worker)
+                raise
+            if reply["ok"]:
+                self._idle.put(worker)
+                return reply
+            # After a shortage of memory a process is no longer to be relied on.
+            if reply["fault"] == "memory":
+                self._retire(worker)
+            else:
+                self._idle.put(worker)
+            raise SandboxError(reply["message"], reply["fault"])
+        finally:
+            self._slots.release()
+
+    def _take(self) -> Worker:
+        while True:
+            try:
+                worker = self._idle.get_nowait()
+            except queue.Empty:
+                break
+            if worker.alive():
+                return worker
+            self._retire(worker)
+        if self._closed:
+            raise SandboxError("the sandbox is closed", "worker")
+        ordered: Future[Worker] = Future()
+        self._orders.put(ordered)
+        return ordered.result(timeout=30)
+
+    def _retire(self, worker: Worker) -> None:
+        with self._lock:
+            self._all.discard(worker)
+        worker.kill()
+        if not self._closed:
+            self._order_spare()
+
+    def _order_spare(self) -> None:
+        ordered: Future[Worker] = Future()
+        ordered.add_done_callback(lambda f: None if f.exception() else self._idle.put(f.result()))
+        self._orders.put(ordered)
+
+    def _start_workers(self) -> None:
+        while (ordered := self._orders.get()) is not None:
+            try:
+                worker = Worker(self.engine.worker, self.limits.memory_bytes)
+            except OSError as error:
+                ordered.set_exception(SandboxError(f"no worker could be started: {error}", "worker"))
+                continue
+            try:
+                worker.wait_ready()
+            except CoreError as error:
+                worker.kill()
+                ordered.set_exception(error)
+                continue
+            with self._lock:
+                self._all.add(worker)
+            ordered.set_result(worker)
+
+
+def _tables_of(names: list[str], statement: RuledStatement, engine: str) -> list[str]:
+    """The tables behind the names in a plan: it shows aliases, the statement knows both."""
+    known = {t.casefold(): t for t in statement.reads}
+    behind = aliases(statement.sql, engine)
+    tables = (known.get(behind.get(n.casefold(), n).casefold()) for n in names)
+    return [t for t in tables if t is not None]

@@ -1,0 +1,307 @@
+"""Which table and column each name in a query means, by the rules of SQL scoping.
+
+The walk is ours rather than the library's so that every name either resolves against the catalog or
+becomes a fault with its place and the nearest names, and so that nothing is skipped in silence.
+"""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Literal
+
+from sqlglot import exp
+
+from harquel.core.domain.catalog import Catalog, Table
+from harquel.core.sql.tree import identifier
+
+FaultKind = Literal["unknown-table", "unknown-column", "ambiguous-column", "unresolvable"]
+
+
+@dataclass(frozen=True)
+class NameFault:
+    """A name that cannot be resolved; `nearest` are names that exist, the likeliest first."""
+
+    kind: FaultKind
+    name: str
+    node: exp.Expression
+    nearest: tuple[str, ...] = ()
+    elsewhere: tuple[str, ...] = ()
+    """Tables that do have a column of that name."""
+
+
+@dataclass
+class Resolution:
+    """`reads`: table to columns read. `stars`: for each `*`, the columns it stands for."""
+
+    reads: dict[str, set[str]] = field(default_factory=dict)
+    faults: list[NameFault] = field(default_factory=list)
+    stars: list[tuple[exp.Expression, list[exp.Expression]]] = field(default_factory=list)
+
+
+@dataclass
+class _Source:
+    """Something that can stand in FROM. `columns` maps folded to written names; None: unknowable."""
+
+    alias: str
+    columns: dict[str, str] | None
+    table: Table | None = None
+
+
+@dataclass
+class _Scope:
+    sources: dict[str, _Source]
+    aliases: set[str]
+    parent: _Scope | None
+    joined: set[str] = field(default_factory=set)
+    """Columns that USING merges: naming one without its table is not ambiguous."""
+
+
+_Ctes = dict[str, _Source]
+
+
+def resolve(tree: exp.Expression, catalog: Catalog) -> Resolution:
+    """Resolves every name of a query. Never raises; what fails is in `faults`."""
+    resolver = _Resolver(catalog)
+    resolver.query(tree, {}, None)
+    return resolver.found
+
+
+def closest(name: str, known: Iterable[str], most: int = 3) -> tuple[str, ...]:
+    """The known names that look most like `name`; a shortened name finds its long form."""
+    by_fold = {k.casefold(): k for k in known}
+    wanted = name.casefold()
+    near = difflib.get_close_matches(wanted, by_fold, n=most, cutoff=0.6)
+    near += [k for k in by_fold if k not in near and (k.startswith(wanted) or wanted in k.split("_"))]
+    return tuple(by_fold[k] for k in near[:most])
+
+
+class _Resolver:
+    def __init__(self, catalog: Catalog) -> None:
+        self.catalog = catalog
+        self.found = Resolution()
+
+    # -- queries ---------------------------------------------------------------------------------
+
+    def query(self, node: exp.Expression, ctes: _Ctes, parent: _Scope | None) -> list[str] | None:
+        """Resolves one query; returns its output columns, None where they cannot be known."""
+        ctes = self._with(node, ctes, parent)
+        if isinstance(node, exp.Subquery):
+            columns = self.query(node.this, ctes, parent)
+            self._rest(node, ctes, _Scope({}, set(map(str.casefold, columns or [])), parent), ("this", "with_", "alias"))
+            return columns
+        if isinstance(node, exp.SetOperation):
+            columns = self.query(node.this, ctes, parent)
+            self.query(node.expression, ctes, parent)
+            output = _Scope({}, set(map(str.casefold, columns or [])), parent)
+            self._rest(node, ctes, output, ("this", "expression", "with_"))
+            return columns
+        if isinstance(node, exp.Values):
+            self._rest(node, ctes, _Scope({}, set(), parent), ("alias",))
+            width = len(node.expressions[0].expressions) if node.expressions else 0
+            return [f"column{i + 1}" for i in range(width)]
+        if isinstance(node, exp.Select):
+            return self._select(node, ctes, parent)
+        self.found.faults.append(NameFault("unresolvable", node.key, node))
+        return None
+
+    def _with(self, node: exp.Expression, ctes: _Ctes, parent: _Scope | None) -> _Ctes:
+        with_ = node.args.get("with_")
+        if with_ is None:
+            return ctes
+        ctes = dict(ctes)
+        for cte in with_.expressions:
+            name = cte.alias
+            given = [i.name for i in cte.args["alias"].args.get("columns") or ()]
+            body = cte.this
+            if with_.args.get("recursive") and isinstance(body, exp.SetOperation):
+                first = given or self._peek(body, ctes)
+                ctes[name.casefold()] = _source(name, first)
+            columns = self.query(body, ctes, parent)
+            ctes[name.casefold()] = _source(name, given or columns)
+        return ctes
+
+    def _peek(self, body: exp.SetOperation, ctes: _Ctes) -> list[str] | None:
+        """The columns of a recursive CTE, from its first branch, which does not mention the CTE."""
+        branch: exp.Expression = body
+        while isinstance(branch, exp.SetOperation):
+            branch = branch.this
+        probe = _Resolver(self.catalog)
+        return probe.query(branch, ctes, None)
+
+    def _select(self, node: exp.Select, ctes: _Ctes, parent: _Scope | None) -> list[str] | None:
+        aliases = {p.alias.casefold() for p in node.expressions if isinstance(p, exp.Alias)}
+        scope = _Scope({}, aliases, parent)
+        from_ = node.args.get("from_")
+        if from_ is not None:
+            self._add(from_.this, ctes, scope)
+        self._joins(node, ctes, scope)
+        columns: list[str] | None = []
+        for projection in node.expressions:
+            names = self._projection(projection, ctes, scope)
+            columns = None if names is None or columns is None else columns + names
+        self._rest(node, ctes, scope, ("expressions", "from_", "joins", "with_"))
+        return columns
+
+    def _add(self, node: exp.Expression, ctes: _Ctes, scope: _Scope) -> None:
+        alias = node.alias_or_name
+        if isinstance(node, exp.Table):
+            source = self._table(node, ctes)
+        elif isinstance(node, exp.Subquery | exp.Values):
+            # A derived table does not see its neighbours, but a correlated one sees the outer query.
+            if isinstance(node, exp.Subquery) and isinstance(node.this, exp.Table):
+                self._add(node.this, ctes, scope)
+                return
+            columns = self.query(node, ctes, scope.parent)
+            source = _source(alias, columns)
+        else:
+            self.found.faults.append(NameFault("unresolvable", node.key, node))
+            source = _source(alias, None)
+        given = node.args.get("alias")
+        renamed = [i.name for i in (given.args.get("columns") or ())] if given is not None else []
+        if renamed:
+            source = _Source(alias, {n.casefold(): n for n in renamed}, None)
+        if alias.casefold() in scope.sources and alias:
+            self.found.faults.append(NameFault("ambiguous-column", alias, node))
+        scope.sources[(alias or f"#{len(scope.sources)}").casefold()] = source
+        # A parenthesised join hangs on its first table.
+        self._joins(node, ctes, scope)
+
+    def _joins(self, node: exp.Expression, ctes: _Ctes, scope: _Scope) -> None:
+        for join in node.args.get("joins") or ():
+            self._add(join.this, ctes, scope)
+            self._using(join, scope)
+            if join.args.get("method"):
+                self.found.faults.append(NameFault("unresolvable", "NATURAL JOIN", join))
+            if join.args.get("on") is not None:
+                self._visit(join.args["on"], ctes, scope)
+
+    def _table(self, node: exp.Table, ctes: _Ctes) -> _Source:
+        alias = node.alias_or_name
+        if not isinstance(node.this, exp.Identifier):
+            self.found.faults.append(NameFault("unresolvable", node.this.sql(), node))
+            return _source(alias, None)
+        name = node.name
+        qualifier = node.args.get("db") or node.args.get("catalog")
+        if not qualifier and name.casefold() in ctes:
+            known = ctes[name.casefold()]
+            return _Source(alias, known.columns, known.table)
+        table = self.catalog.table(name) if not qualifier else None
+        if table is None:
+            full = f"{qualifier.name}.{name}" if qualifier else name
+            names = [t.name for t in self.catalog.tables]
+            self.found.faults.append(NameFault("unknown-table", full, node, closest(name, names)))
+            return _source(alias, None)
+        self.found.reads.setdefault(table.name, set())
+        return _Source(alias, {c.name.casefold(): c.name for c in table.columns}, table)
+
+    def _using(self, join: exp.Join, scope: _Scope) -> None:
+        for identifier in join.args.get("using") or ():
+            name = identifier.name
+            scope.joined.add(name.casefold())
+            holders = [s for s in scope.sources.values() if s.columns is None or name.casefold() in s.columns]
+            if len(holders) < 2:
+                self.found.faults.append(NameFault("unknown-column", name, identifier))
+            for holder in holders:
+                self._read(holder, name)
+
+    # -- expressions -----------------------------------------------------------------------------
+
+    def _projection(self, node: exp.Expression, ctes: _Ctes, scope: _Scope) -> list[str] | None:
+        if isinstance(node, exp.Star):
+            return self._star(node, list(scope.sources.values()), scope)
+        if isinstance(node, exp.Column) and isinstance(node.this, exp.Star):
+            source = scope.sources.get(node.table.casefold())
+            if source is None:
+                self.found.faults.append(NameFault("unknown-table", node.table, node, tuple(scope.sources)))
+                return None
+            return self._star(node, [source], scope)
+        self._visit(node, ctes, scope)
+        return [node.alias_or_name or node.sql()]
+
+    def _star(self, node: exp.Expression, sources: list[_Source], scope: _Scope) -> list[str] | None:
+        columns: list[exp.Expression] = []
+        names: list[str] = []
+        if not sources:
+            self.found.faults.append(NameFault("unresolvable", "*", node))
+        for source in sources:
+            if source.columns is None:
+                return None
+            for folded, written in source.columns.items():
+                if folded in scope.joined and written in names:
+                    continue
+                table = identifier(source.alias) if source.alias else None
+                columns.append(exp.Column(this=identifier(written), table=table))
+                names.append(written)
+                self._read(source, written)
+        self.found.stars.append((node, columns))
+        return names
+
+    def _rest(self, node: exp.Expression, ctes: _Ctes, scope: _Scope, done: tuple[str, ...]) -> None:
+        for key, value in node.args.items():
+            if key in done:
+                continue
+            for child in value if isinstance(value, list) else (value,):
+                if isinstance(child, exp.Expression):
+                    self._visit(child, ctes, scope)
+
+    def _visit(self, node: exp.Expression, ctes: _Ctes, scope: _Scope) -> None:
+        if isinstance(node, exp.Query):
+            self.query(node, ctes, scope)
+        elif isinstance(node, exp.Column):
+            self._column(node, scope)
+        elif isinstance(node, exp.Table):
+            self.found.faults.append(NameFault("unresolvable", node.sql(), node))
+        else:
+            for child in node.iter_expressions():
+                self._visit(child, ctes, scope)
+
+    def _column(self, node: exp.Column, scope: _Scope) -> None:
+        if node.args.get("db") or isinstance(node.this, exp.Star):
+            self.found.faults.append(NameFault("unresolvable", node.sql(), node))
+            return
+        level: _Scope | None = scope
+        seen: list[_Source] = []
+        while level is not None:
+            verdict = self._column_in(node, level)
+            if verdict:
+                return
+            seen += level.sources.values()
+            level = level.parent
+        qualified = [s for s in seen if s.alias.casefold() == node.table.casefold()] if node.table else seen
+        if node.table and not qualified:
+            near = closest(node.table, [s.alias for s in seen])
+            self.found.faults.append(NameFault("unknown-table", node.table, node, near))
+            return
+        known = [c for s in qualified for c in (s.columns or {}).values()]
+        elsewhere = tuple(t.name for t in self.catalog.tables if t.column(node.name) is not None)
+        fault = NameFault("unknown-column", node.sql(), node, closest(node.name, known), elsewhere)
+        self.found.faults.append(fault)
+
+    def _column_in(self, node: exp.Column, level: _Scope) -> bool:
+        name = node.name.casefold()
+        if node.table:
+            source = level.sources.get(node.table.casefold())
+            if source is None or (source.columns is not None and name not in source.columns):
+                return False
+            self._read(source, node.name)
+            return True
+        holders = [s for s in level.sources.values() if s.columns is not None and name in s.columns]
+        if len(holders) > 1 and name not in level.joined and name not in level.aliases:
+            choices = tuple(f"{s.alias}.{node.name}" for s in holders)
+            self.found.faults.append(NameFault("ambiguous-column", node.name, node, choices))
+        for source in holders:
+            self._read(source, node.name)
+        unknowable = any(s.columns is None for s in level.sources.values())
+        return bool(holders) or name in level.aliases or unknowable
+
+    def _read(self, source: _Source, name: str) -> None:
+        if source.table is not None:
+            column = source.table.column(name)
+            if column is not None:
+                self.found.reads[source.table.name].add(column.name)
+
+
+def _source(alias: str, columns: list[str] | None) -> _Source:
+    return _Source(alias, None if columns is None else {c.casefold(): c for c in columns})

@@ -1,0 +1,84 @@
+"""Text to tree and back, strictly: what the library cannot carry over is an error, never a guess."""
+
+from __future__ import annotations
+
+import logging
+import re
+
+import sqlglot
+from sqlglot import exp
+from sqlglot.errors import ErrorLevel, SqlglotError
+from sqlglot.tokens import Tokenizer
+
+DIALECTS = {"sqlite": "sqlite"}
+"""Engine name to the SQL library's dialect."""
+
+# The library logs a warning for each statement that it keeps as opaque text; we refuse those anyway.
+logging.getLogger("sqlglot").setLevel(logging.ERROR)
+
+
+class ParseFault(Exception):
+    """The text is not SQL that we can read; start and end are code points of it, where known."""
+
+    def __init__(self, message: str, start: int | None = None, end: int | None = None) -> None:
+        super().__init__(message)
+        self.start, self.end = start, end
+
+
+def parse(text: str, engine: str) -> list[exp.Expression]:
+    """The statements in a text, in order, without empty ones. Raises ParseFault."""
+    try:
+        trees = sqlglot.parse(text, dialect=DIALECTS[engine])
+    except SqlglotError as error:
+        details = getattr(error, "errors", None) or [{}]
+        first = details[0]
+        what = first.get("description") or str(error).splitlines()[0]
+        start = _offset(text, first.get("line"), first.get("col"), first.get("highlight"))
+        end = start + len(first.get("highlight") or "") if start is not None else None
+        raise ParseFault(what, start, end) from error
+    except RecursionError as error:
+        raise ParseFault("it is nested too deeply") from error
+    return [tree for tree in trees if tree is not None and not isinstance(tree, exp.Semicolon)]
+
+
+def _offset(text: str, line: int | None, col: int | None, highlight: str | None) -> int | None:
+    """The library counts columns to the end of a token; we point at its start."""
+    if line is None or col is None:
+        return None
+    before = sum(len(part) + 1 for part in text.split("\n")[: line - 1])
+    return max(0, min(len(text), before + col - len(highlight or "")))
+
+
+def render(tree: exp.Expression, engine: str, pretty: bool = False) -> str:
+    """Our own text for a tree, without comments. Raises ParseFault when the library objects."""
+    try:
+        return tree.sql(
+            dialect=DIALECTS[engine], comments=False, unsupported_level=ErrorLevel.RAISE, pretty=pretty
+        )
+    except (SqlglotError, ValueError) as error:
+        raise ParseFault(f"it cannot be written for {engine}: {error}") from error
+
+
+_PLAIN = re.compile(r"[a-z_][a-z0-9_]*\Z")
+_WORDS = frozenset(word for text in Tokenizer.KEYWORDS for word in text.split())
+
+
+def identifier(name: str) -> exp.Identifier:
+    """A name for the tree, quoted unless it is plainly a name in every dialect."""
+    plain = _PLAIN.match(name) is not None and name.upper() not in _WORDS
+    return exp.to_identifier(name, quoted=not plain)
+
+
+def place(node: exp.Expression) -> tuple[int | None, int | None]:
+    """Where a node stands in the text it was parsed from, as code points, where the parser kept it."""
+    for candidate in node.find_all(exp.Identifier, bfs=False):
+        start, end = candidate.meta.get("start"), candidate.meta.get("end")
+        if start is not None and end is not None:
+            return int(start), int(end) + 1
+    start, end = node.meta.get("start"), node.meta.get("end")
+    return (int(start), int(end) + 1) if start is not None and end is not None else (None, None)
+
+
+def aliases(sql: str, engine: str) -> dict[str, str]:
+    """Alias or name, folded, to the table it stands for, over all of a statement."""
+    return {t.alias_or_name.casefold(): t.name for tree in parse(sql, engine) for t in tree.find_all(exp.Table)}
