@@ -24,5 +24,8 @@ class Engine(Protocol):
     def address(self) -> dict[str, Any]:
         """What the worker needs to open it, as JSON."""
 
+    def version(self) -> object:
+        """Something cheap that differs once the structure may have changed. Raises SourceError."""
+
     def scan(self, policy: Policy, now: dt.datetime) -> Catalog:
         """Reads structure and samples, bounded in time. Raises SourceError."""

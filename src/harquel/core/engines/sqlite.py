@@ -54,9 +54,14 @@ class SqliteEngine:
                 "Check that it is a file and that this account may read it.",
             ) from error
         if head and head != b"SQLite format 3\x00":
-            raise SourceError(
-                f"{self.path} is not a SQLite database.", "Check the url of the source in harquel.toml."
-            )
+            raise SourceError(f"{self.path} is not a SQLite database.", "Check the url of the source in harquel.toml.")
+
+    def version(self) -> object:
+        """The schema cookie that stands in the file's header, and which file it is."""
+        self.check()
+        with self.path.open("rb") as file:
+            head = file.read(44)
+        return (self.path.stat().st_ino, head[40:44])
 
     @contextmanager
     def _connection(self) -> Iterator[sa.Connection]:
@@ -92,13 +97,13 @@ class SqliteEngine:
         fingerprint = hashlib.sha256(structure.encode()).hexdigest()[:16]
         return Catalog(self.name, tuple(tables), fingerprint, now)
 
-    def _table(
-        self, connection: sa.Connection, inspector: sa.Inspector, name: str, kind: str, policy: Policy
-    ) -> Table:
+    def _table(self, connection: sa.Connection, inspector: sa.Inspector, name: str, kind: str, policy: Policy) -> Table:
         shown = policy.shows(name, None)
         described = inspector.get_columns(name)
         keys = set(inspector.get_pk_constraint(name)["constrained_columns"]) if kind == "table" else set()
-        unique = {tuple(u["column_names"]) for u in inspector.get_unique_constraints(name)} if kind == "table" else set()
+        unique = (
+            {tuple(u["column_names"]) for u in inspector.get_unique_constraints(name)} if kind == "table" else set()
+        )
         foreign = inspector.get_foreign_keys(name) if kind == "table" else []
         position = {c["name"]: i for i, c in enumerate(described)}
         foreign.sort(key=lambda f: [position[c] for c in f["constrained_columns"]])
@@ -136,11 +141,9 @@ class SqliteEngine:
             count,
         )  # fmt: skip
 
-    def _samples(
-        self, connection: sa.Connection, table: str, column: str, rows: int
-    ) -> tuple[tuple[Value, ...], bool]:
+    def _samples(self, connection: sa.Connection, table: str, column: str, rows: int) -> tuple[tuple[Value, ...], bool]:
         """The most frequent values, when there are few different ones; of a big table its first rows."""
-        field = sa.column(sa.sql.quoted_name(column, True))
+        field: sa.ColumnClause[Any] = sa.column(sa.sql.quoted_name(column, True))
         part = sa.select(field.label("v")).select_from(sa.table(sa.sql.quoted_name(table, True))).limit(SAMPLED_ROWS)
         head = part.subquery()
         query = (

@@ -16,7 +16,7 @@ from harquel.core.sql.names import Resolution
 class GuardContext:
     """One parsed statement with its names resolved against what the person may see."""
 
-    tree: exp.Expression
+    tree: exp.Expr
     engine: str
     catalog: Catalog
     policy: Policy

@@ -28,7 +28,7 @@ class TextRuling:
     ruling: Ruling
     findings: tuple[Finding, ...]
     statement: RuledStatement | None = None
-    tree: exp.Expression | None = None
+    tree: exp.Expr | None = None
 
 
 def rule_on_text(draft: DraftedStatement, engine: str, catalog: Catalog, policy: Policy) -> TextRuling:
@@ -65,8 +65,7 @@ def rule_on_text(draft: DraftedStatement, engine: str, catalog: Catalog, policy:
     except ParseFault as fault:
         return _refused([_unparsable(fault)], tree)
     if len(again) != 1 or again[0] != rewritten:
-        fault = ParseFault("it reads differently once it is written out again")
-        return _refused([_unparsable(fault)], tree)
+        return _refused([_unparsable(ParseFault("it reads differently once it is written out again"))], tree)
     objections = _ask_rules(again[0], engine, catalog, policy)
     if objections:
         return _refused(objections, tree)
@@ -88,7 +87,7 @@ def rule_on_plan(plan: Plan, catalog: Catalog, policy: Policy) -> tuple[Ruling, 
     return Ruling(on="plan", verdict="run", policy_line=line, reason=f"Reads about {rows:,} rows in full scans."), rows
 
 
-def _ask_rules(tree: exp.Expression, engine: str, catalog: Catalog, policy: Policy) -> list[Objection]:
+def _ask_rules(tree: exp.Expr, engine: str, catalog: Catalog, policy: Policy) -> list[Objection]:
     context = GuardContext(tree, engine, catalog, policy, resolve(tree, catalog))
     for rule in RULES:
         objections = rule(context)
@@ -99,10 +98,12 @@ def _ask_rules(tree: exp.Expression, engine: str, catalog: Catalog, policy: Poli
 
 def _unparsable(fault: ParseFault) -> Objection:
     hint = "Write plain SQL of the given dialect."
-    return object_to("unparsable", f"The SQL cannot be read: {fault}.", hint, "statement.parse", (fault.start, fault.end))
+    return object_to(
+        "unparsable", f"The SQL cannot be read: {fault}.", hint, "statement.parse", (fault.start, fault.end)
+    )
 
 
-def _refused(objections: list[Objection], tree: exp.Expression | None = None) -> TextRuling:
+def _refused(objections: list[Objection], tree: exp.Expr | None = None) -> TextRuling:
     first = objections[0]
     ruling = Ruling(on="text", verdict="refuse", policy_line=first.policy_line, reason=first.finding.message)
     return TextRuling(ruling, tuple(o.finding for o in objections), None, tree)

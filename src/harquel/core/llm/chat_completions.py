@@ -96,13 +96,14 @@ class ChatCompletions:
             after = error.after_s if isinstance(error, _Passing) else None
             return after if after is not None else min(4.0, 0.2 * 2.0**state.attempt_number)
 
+        def pause(seconds: float) -> None:
+            abandoned.wait(seconds)
+
         retrying = tenacity.Retrying(
             retry=tenacity.retry_if_exception_type(_Passing),
             wait=wait,
-            stop=tenacity.stop_any(
-                tenacity.stop_after_attempt(RETRIES), lambda _: abandoned.is_set() or time.monotonic() > deadline
-            ),
-            sleep=lambda seconds: bool(abandoned.wait(seconds)) and None,
+            stop=lambda state: state.attempt_number >= RETRIES or abandoned.is_set() or time.monotonic() > deadline,
+            sleep=pause,
             reraise=True,
         )
         try:
@@ -148,9 +149,7 @@ class ChatCompletions:
             f"The language model's server answered {response.status_code}: {response.text[:200]}", self._hint()
         )
 
-    def _read(
-        self, response: httpx.Response, piece: Callable[[str], None], abandoned: threading.Event
-    ) -> Completion:
+    def _read(self, response: httpx.Response, piece: Callable[[str], None], abandoned: threading.Event) -> Completion:
         text, finished, usage = [], False, {"prompt_tokens": 0, "completion_tokens": 0}
         for chunk in _chunks(response):
             if abandoned.is_set():

@@ -35,7 +35,8 @@ class Worker:
             cwd="/",
             start_new_session=True,
         )
-        assert self._process.stdin is not None and self._process.stdout is not None
+        assert self._process.stdin is not None
+        assert self._process.stdout is not None
         self._in, self._out = self._process.stdin, self._process.stdout
         self._selector = selectors.DefaultSelector()
         self._selector.register(self._out, selectors.EVENT_READ)

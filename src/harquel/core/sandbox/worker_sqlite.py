@@ -18,6 +18,8 @@ import sqlite3
 import struct
 import sys
 import time
+from collections.abc import Callable
+from typing import Any
 from urllib.parse import quote
 
 PR_SET_PDEATHSIG = 1
@@ -27,11 +29,13 @@ READING = re.compile(r"\s*\(*\s*(SELECT|WITH|VALUES)\b", re.IGNORECASE)
 
 # Its own list, written apart from the guard's: functions that compute and stay small.
 FUNCTIONS = frozenset(
-    "abs avg ceil ceiling coalesce count cume_dist date datetime degrees dense_rank exp first_value floor glob "
-    "group_concat ifnull iif instr julianday lag last_value lead length like ln log log10 log2 lower ltrim max min "
-    "mod nth_value ntile nullif percent_rank pi pow power radians rank round row_number rtrim sign sqrt strftime "
-    "substr substring sum sin cos asin acos atan atan2 time total trim trunc typeof unixepoch upper "
-    "current_date current_time current_timestamp".split()
+    (
+        "abs avg ceil ceiling coalesce count cume_dist date datetime degrees dense_rank exp first_value floor "
+        "glob group_concat ifnull iif instr julianday lag last_value lead length like ln log log10 log2 lower "
+        "ltrim max min mod nth_value ntile nullif percent_rank pi pow power radians rank round row_number "
+        "rtrim sign sqrt strftime substr substring sum sin cos asin acos atan atan2 time total trim trunc "
+        "typeof unixepoch upper current_date current_time current_timestamp"
+    ).split()
 )
 
 
@@ -69,11 +73,12 @@ def gate(sql: str, views: dict[str, str]) -> None:
         raise Denied("comments may not run here")
     for view in views:
         # The authorizer names a CTE and a view alike: a CTE must not pass for a view.
-        if re.search(rf"""["'`\[]?{re.escape(view)}["'`\]]?\s*(\([^()]*\))?\s*AS\s*(NOT\s+)?(MATERIALIZED\s*)?\(""", sql, re.I):
+        named = rf"""["'`\[]?{re.escape(view)}["'`\]]?"""
+        if re.search(named + r"\s*(\([^()]*\))?\s*AS\s*(NOT\s+)?(MATERIALIZED\s*)?\(", sql, re.IGNORECASE):
             raise Denied(f"a CTE may not have the name of the view {view}")
 
 
-def authorizer(reads: dict[str, list[str]], objects: list[tuple[str, str, str]]):
+def authorizer(reads: dict[str, list[str]], objects: list[tuple[str, str, str]]) -> Callable[..., int]:
     """Denies everything but reading the named columns and calling the listed functions."""
     columns = {table.casefold(): {c.casefold() for c in names} for table, names in reads.items()}
     real = {name.casefold() for _, name, _ in objects}
@@ -85,7 +90,7 @@ def authorizer(reads: dict[str, list[str]], objects: list[tuple[str, str, str]])
         trusted.add(view)
         waiting += [v for v in views if v not in trusted and re.search(rf"\b{re.escape(v)}\b", views[view])]
 
-    def decide(action, first, second, database, inner):
+    def decide(action: int, first: str | None, second: str | None, _: str | None, inner: str | None) -> int:
         if action in (sqlite3.SQLITE_SELECT, sqlite3.SQLITE_RECURSIVE):
             return sqlite3.SQLITE_OK
         if action == sqlite3.SQLITE_FUNCTION:
@@ -126,7 +131,7 @@ def connect(path: str, longest: int) -> sqlite3.Connection:
     return connection
 
 
-def wire(value):
+def wire(value: Any) -> tuple[Any, int, str | None]:
     """A value in the form of the contract, its size in bytes and its type's name."""
     if value is None:
         return None, 1, None
@@ -139,11 +144,12 @@ def wire(value):
     return value, len(value.encode("utf-8", "replace")), "text"
 
 
-def fetch(cursor: sqlite3.Cursor, most_rows: int, most_bytes: int) -> dict:
+def fetch(cursor: sqlite3.Cursor, most_rows: int, most_bytes: int) -> dict[str, Any]:
     """Rows up to the limits. The statement asked for one row more than allowed: seeing it means a cut."""
     names = [d[0] for d in cursor.description or ()]
-    types = [None] * len(names)
-    rows, size, cut = [], 0, None
+    types: list[str | None] = [None] * len(names)
+    rows: list[list[Any]] = []
+    size, cut = 0, None
     for raw in cursor:
         if len(rows) >= most_rows:
             cut = "rows"
@@ -163,7 +169,7 @@ def fetch(cursor: sqlite3.Cursor, most_rows: int, most_bytes: int) -> dict:
     return {"columns": names, "types": [t or "null" for t in types], "rows": rows, "cut_by": cut, "bytes": size}
 
 
-def serve(request: dict) -> dict:
+def serve(request: dict[str, Any]) -> dict[str, Any]:
     """Runs or explains one statement on a fresh connection, which is closed before the reply."""
     sql = request["sql"]
     started = time.monotonic()
@@ -179,7 +185,7 @@ def serve(request: dict) -> dict:
         connection.set_progress_handler(lambda: time.monotonic() > deadline, 4000)
         if request["op"] == "plan":
             cursor = connection.execute("EXPLAIN QUERY PLAN " + sql)
-            reply = {"steps": [(row[0], row[1], row[3]) for row in cursor]}
+            reply: dict[str, Any] = {"steps": [(row[0], row[1], row[3]) for row in cursor]}
         else:
             cursor = connection.execute(sql)
             reply = fetch(cursor, request["max_rows"], request["max_bytes"])
@@ -190,7 +196,7 @@ def serve(request: dict) -> dict:
     return reply
 
 
-def answer(request: dict) -> dict:
+def answer(request: dict[str, Any]) -> dict[str, Any]:
     """The reply to a request; every failure has a name."""
     try:
         return {"ok": True, **serve(request)}

@@ -25,7 +25,7 @@ class NameFault:
 
     kind: FaultKind
     name: str
-    node: exp.Expression
+    node: exp.Expr
     nearest: tuple[str, ...] = ()
     elsewhere: tuple[str, ...] = ()
     """Tables that do have a column of that name."""
@@ -37,7 +37,7 @@ class Resolution:
 
     reads: dict[str, set[str]] = field(default_factory=dict)
     faults: list[NameFault] = field(default_factory=list)
-    stars: list[tuple[exp.Expression, list[exp.Expression]]] = field(default_factory=list)
+    stars: list[tuple[exp.Expr, list[exp.Expr]]] = field(default_factory=list)
 
 
 @dataclass
@@ -61,7 +61,7 @@ class _Scope:
 _Ctes = dict[str, _Source]
 
 
-def resolve(tree: exp.Expression, catalog: Catalog) -> Resolution:
+def resolve(tree: exp.Expr, catalog: Catalog) -> Resolution:
     """Resolves every name of a query. Never raises; what fails is in `faults`."""
     resolver = _Resolver(catalog)
     resolver.query(tree, {}, None)
@@ -84,12 +84,14 @@ class _Resolver:
 
     # -- queries ---------------------------------------------------------------------------------
 
-    def query(self, node: exp.Expression, ctes: _Ctes, parent: _Scope | None) -> list[str] | None:
+    def query(self, node: exp.Expr, ctes: _Ctes, parent: _Scope | None) -> list[str] | None:
         """Resolves one query; returns its output columns, None where they cannot be known."""
         ctes = self._with(node, ctes, parent)
         if isinstance(node, exp.Subquery):
             columns = self.query(node.this, ctes, parent)
-            self._rest(node, ctes, _Scope({}, set(map(str.casefold, columns or [])), parent), ("this", "with_", "alias"))
+            self._rest(
+                node, ctes, _Scope({}, set(map(str.casefold, columns or [])), parent), ("this", "with_", "alias")
+            )
             return columns
         if isinstance(node, exp.SetOperation):
             columns = self.query(node.this, ctes, parent)
@@ -106,7 +108,7 @@ class _Resolver:
         self.found.faults.append(NameFault("unresolvable", node.key, node))
         return None
 
-    def _with(self, node: exp.Expression, ctes: _Ctes, parent: _Scope | None) -> _Ctes:
+    def _with(self, node: exp.Expr, ctes: _Ctes, parent: _Scope | None) -> _Ctes:
         with_ = node.args.get("with_")
         if with_ is None:
             return ctes
@@ -124,7 +126,7 @@ class _Resolver:
 
     def _peek(self, body: exp.SetOperation, ctes: _Ctes) -> list[str] | None:
         """The columns of a recursive CTE, from its first branch, which does not mention the CTE."""
-        branch: exp.Expression = body
+        branch: exp.Expr = body
         while isinstance(branch, exp.SetOperation):
             branch = branch.this
         probe = _Resolver(self.catalog)
@@ -144,7 +146,7 @@ class _Resolver:
         self._rest(node, ctes, scope, ("expressions", "from_", "joins", "with_"))
         return columns
 
-    def _add(self, node: exp.Expression, ctes: _Ctes, scope: _Scope) -> None:
+    def _add(self, node: exp.Expr, ctes: _Ctes, scope: _Scope) -> None:
         alias = node.alias_or_name
         if isinstance(node, exp.Table):
             source = self._table(node, ctes)
@@ -168,7 +170,7 @@ class _Resolver:
         # A parenthesised join hangs on its first table.
         self._joins(node, ctes, scope)
 
-    def _joins(self, node: exp.Expression, ctes: _Ctes, scope: _Scope) -> None:
+    def _joins(self, node: exp.Expr, ctes: _Ctes, scope: _Scope) -> None:
         for join in node.args.get("joins") or ():
             self._add(join.this, ctes, scope)
             self._using(join, scope)
@@ -197,18 +199,18 @@ class _Resolver:
         return _Source(alias, {c.name.casefold(): c.name for c in table.columns}, table)
 
     def _using(self, join: exp.Join, scope: _Scope) -> None:
-        for identifier in join.args.get("using") or ():
-            name = identifier.name
+        for merged in join.args.get("using") or ():
+            name = merged.name
             scope.joined.add(name.casefold())
             holders = [s for s in scope.sources.values() if s.columns is None or name.casefold() in s.columns]
             if len(holders) < 2:
-                self.found.faults.append(NameFault("unknown-column", name, identifier))
+                self.found.faults.append(NameFault("unknown-column", name, merged))
             for holder in holders:
                 self._read(holder, name)
 
     # -- expressions -----------------------------------------------------------------------------
 
-    def _projection(self, node: exp.Expression, ctes: _Ctes, scope: _Scope) -> list[str] | None:
+    def _projection(self, node: exp.Expr, ctes: _Ctes, scope: _Scope) -> list[str] | None:
         if isinstance(node, exp.Star):
             return self._star(node, list(scope.sources.values()), scope)
         if isinstance(node, exp.Column) and isinstance(node.this, exp.Star):
@@ -220,8 +222,8 @@ class _Resolver:
         self._visit(node, ctes, scope)
         return [node.alias_or_name or node.sql()]
 
-    def _star(self, node: exp.Expression, sources: list[_Source], scope: _Scope) -> list[str] | None:
-        columns: list[exp.Expression] = []
+    def _star(self, node: exp.Expr, sources: list[_Source], scope: _Scope) -> list[str] | None:
+        columns: list[exp.Expr] = []
         names: list[str] = []
         if not sources:
             self.found.faults.append(NameFault("unresolvable", "*", node))
@@ -238,15 +240,15 @@ class _Resolver:
         self.found.stars.append((node, columns))
         return names
 
-    def _rest(self, node: exp.Expression, ctes: _Ctes, scope: _Scope, done: tuple[str, ...]) -> None:
+    def _rest(self, node: exp.Expr, ctes: _Ctes, scope: _Scope, done: tuple[str, ...]) -> None:
         for key, value in node.args.items():
             if key in done:
                 continue
             for child in value if isinstance(value, list) else (value,):
-                if isinstance(child, exp.Expression):
+                if isinstance(child, exp.Expr):
                     self._visit(child, ctes, scope)
 
-    def _visit(self, node: exp.Expression, ctes: _Ctes, scope: _Scope) -> None:
+    def _visit(self, node: exp.Expr, ctes: _Ctes, scope: _Scope) -> None:
         if isinstance(node, exp.Query):
             self.query(node, ctes, scope)
         elif isinstance(node, exp.Column):

@@ -25,7 +25,7 @@ class ParseFault(Exception):
         self.start, self.end = start, end
 
 
-def parse(text: str, engine: str) -> list[exp.Expression]:
+def parse(text: str, engine: str) -> list[exp.Expr]:
     """The statements in a text, in order, without empty ones. Raises ParseFault."""
     try:
         trees = sqlglot.parse(text, dialect=DIALECTS[engine])
@@ -49,12 +49,10 @@ def _offset(text: str, line: int | None, col: int | None, highlight: str | None)
     return max(0, min(len(text), before + col - len(highlight or "")))
 
 
-def render(tree: exp.Expression, engine: str, pretty: bool = False) -> str:
+def render(tree: exp.Expr, engine: str, pretty: bool = False) -> str:
     """Our own text for a tree, without comments. Raises ParseFault when the library objects."""
     try:
-        return tree.sql(
-            dialect=DIALECTS[engine], comments=False, unsupported_level=ErrorLevel.RAISE, pretty=pretty
-        )
+        return tree.sql(dialect=DIALECTS[engine], comments=False, unsupported_level=ErrorLevel.RAISE, pretty=pretty)
     except (SqlglotError, ValueError) as error:
         raise ParseFault(f"it cannot be written for {engine}: {error}") from error
 
@@ -69,7 +67,7 @@ def identifier(name: str) -> exp.Identifier:
     return exp.to_identifier(name, quoted=not plain)
 
 
-def place(node: exp.Expression) -> tuple[int | None, int | None]:
+def place(node: exp.Expr) -> tuple[int | None, int | None]:
     """Where a node stands in the text it was parsed from, as code points, where the parser kept it."""
     for candidate in node.find_all(exp.Identifier, bfs=False):
         start, end = candidate.meta.get("start"), candidate.meta.get("end")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Iterator
 
-from . import places, traffic, trade, upkeep, weather
+from . import places, trade, traffic, upkeep, weather
 from .places import Row
 
 AS_OF = dt.datetime(2026, 9, 14, 10, 0)

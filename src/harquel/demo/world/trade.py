@@ -58,9 +58,7 @@ def trade(seed: str, made: list[Sailing], scale: float, as_of: dt.datetime) -> T
     return result
 
 
-def _book(
-    rng: random.Random, into: Trade, sailing: Sailing, miles: float, high: bool, as_of: dt.datetime
-) -> None:
+def _book(rng: random.Random, into: Trade, sailing: Sailing, miles: float, high: bool, as_of: dt.datetime) -> None:
     booked = sailing.scheduled_departure - dt.timedelta(minutes=int(rng.expovariate(1 / 14000)) + 20)
     if booked > as_of:
         return

@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 
-def write_row_limit(tree: exp.Expression, rows: int) -> exp.Expression:
+def write_row_limit(tree: exp.Expr, rows: int) -> exp.Expr:
     """Lowers or adds LIMIT at the top. A smaller limit of the draft's own stays as it is.
 
     A query that cannot carry a plain LIMIT (VALUES, a computed limit, a parenthesis) is wrapped.
@@ -22,6 +22,8 @@ def write_row_limit(tree: exp.Expression, rows: int) -> exp.Expression:
     inner = tree.unnest() if isinstance(tree, exp.Subquery) and not tree.args.get("limit") else tree
     if inner is not tree and isinstance(inner, exp.Query):
         return write_row_limit(inner, rows)
-    return exp.select("*").from_(exp.Subquery(this=tree, alias=exp.TableAlias(this=exp.to_identifier("q")))).limit(
-        rows + 1
+    return (
+        exp.select("*")
+        .from_(exp.Subquery(this=tree, alias=exp.TableAlias(this=exp.to_identifier("q"))))
+        .limit(rows + 1)
     )

@@ -31,6 +31,6 @@ def kinds(context: GuardContext) -> list[Objection]:
     return objections
 
 
-def _refuse(node: exp.Expression, message: str) -> Objection:
+def _refuse(node: exp.Expr, message: str) -> Objection:
     hint = "Use plain SELECT with joins, conditions, grouping and ordering."
     return object_to(CODE, message, hint, "statement.kinds", place(node))

@@ -1,0 +1,68 @@
+"""The unit of each result column, where the notes say it and the tree keeps it."""
+
+from __future__ import annotations
+
+from sqlglot import exp
+
+from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.notes import Notes
+from harquel.core.sql.tree import ParseFault, parse
+
+_KEEPING = (exp.Sum, exp.Avg, exp.Min, exp.Max, exp.Round, exp.Abs, exp.Coalesce, exp.Paren, exp.Cast)
+
+
+def units_of(tree: exp.Expr, engine: str, catalog: Catalog, notes: Notes) -> list[str | None]:
+    """One unit per projection of the outermost SELECT; None where it is not certain."""
+    select = tree
+    while isinstance(select, exp.SetOperation | exp.Subquery):
+        select = select.this
+    if not isinstance(select, exp.Select):
+        return []
+    sources = {t.alias_or_name.casefold(): t.name for t in select.find_all(exp.Table)}
+    measures = _measures(notes, engine)
+    return [_unit(p.unalias(), sources, catalog, notes, measures) for p in select.expressions]
+
+
+def _measures(notes: Notes, engine: str) -> dict[str, str]:
+    found = {}
+    for measure in notes.measures.values():
+        if measure.unit:
+            try:
+                found[_bare(parse(f"SELECT {measure.sql}", engine)[0].expressions[0])] = measure.unit
+            except (ParseFault, IndexError):
+                continue
+    return found
+
+
+def _bare(node: exp.Expr) -> str:
+    """The expression without its table names, so that aliases do not matter."""
+    copy = node.copy()
+    for column in copy.find_all(exp.Column):
+        column.set("table", None)
+    return copy.sql().casefold()
+
+
+def _unit(
+    node: exp.Expr, sources: dict[str, str], catalog: Catalog, notes: Notes, measures: dict[str, str]
+) -> str | None:
+    by_measure = measures.get(_bare(node))
+    if by_measure:
+        return by_measure
+    if isinstance(node, exp.Round) and measures.get(_bare(node.this)):
+        return measures[_bare(node.this)]
+    if isinstance(node, exp.Column):
+        names = [sources[node.table.casefold()]] if node.table.casefold() in sources else list(sources.values())
+        units = {
+            notes.of(name).columns[column.name].unit
+            for name in names
+            if (table := catalog.table(name)) is not None
+            and (column := table.column(node.name)) is not None
+            and column.name in notes.of(name).columns
+        }
+        return units.pop() if len(units) == 1 else None
+    if isinstance(node, _KEEPING):
+        return _unit(node.this, sources, catalog, notes, measures)
+    if isinstance(node, exp.Div) and isinstance(node.expression, exp.Literal):
+        inner = _unit(node.this, sources, catalog, notes, measures)
+        return "EUR" if inner == "euro cents" and float(node.expression.this) == 100 else None
+    return None

@@ -1,0 +1,61 @@
+"""The sentence over a result, made by us from the figures: the same result gives the same words."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from harquel.contract import ResultTable
+
+
+def word(table: ResultTable) -> str:
+    """One or two sentences: the figure itself when there is one, otherwise how many rows and the ends."""
+    rows, columns = table.rows, table.columns
+    if not rows:
+        return "Nothing in the data meets these conditions."
+    if len(rows) == 1:
+        parts = [f"{_label(c.name)}: {figure(v, c.unit)}" for c, v in zip(columns, rows[0], strict=True)]
+        return _sentence("; ".join(parts))
+    more = "more than " if table.cut_by else ""
+    head = f"{more}{len(rows):,} rows. " if len(rows) > 2 else ""
+    first, last = _row(columns, rows[0]), _row(columns, rows[-1])
+    if len(rows) == 2:
+        return _sentence(f"{first}; {last}")
+    return _sentence(f"{head}First: {first}. Last: {last}")
+
+
+def _sentence(text: str) -> str:
+    return text[:1].upper() + text[1:] + ("" if text.endswith(".") else ".")
+
+
+def _row(columns: list[Any], row: list[Any]) -> str:
+    """The naming columns first, then the figures with their labels; at most four columns are said."""
+    names = [str(v) for c, v in zip(columns, row, strict=True) if isinstance(v, str) and c.type == "text"]
+    figures = [
+        f"{_label(c.name)} {figure(v, c.unit)}"
+        for c, v in zip(columns, row, strict=True)
+        if not (isinstance(v, str) and c.type == "text")
+    ]
+    said = ", ".join(names[:3] + figures[: max(1, 4 - len(names))])
+    return said or "empty row"
+
+
+def _label(name: str) -> str:
+    return name.replace("_", " ").strip() or "value"
+
+
+def figure(value: Any, unit: str | None) -> str:
+    """A value as people write it: thousands set off, at most two decimals, the unit after it."""
+    if value is None:
+        return "no value"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, int):
+        text = f"{value:,}"
+    elif isinstance(value, float):
+        text = f"{value:,.2f}"
+        # A figure that rounds to nothing would be a false zero.
+        if value and float(f"{value:.2f}") == 0:
+            text = f"{value:.3g}"
+    else:
+        text = str(value)
+    return f"{text} {unit}" if unit else text
