@@ -20,7 +20,15 @@ def units_of(tree: exp.Expr, engine: str, catalog: Catalog, notes: Notes) -> lis
         return []
     sources = {t.alias_or_name.casefold(): t.name for t in select.find_all(exp.Table)}
     measures = _measures(notes, engine)
-    return [_unit(p.unalias(), sources, catalog, notes, measures) for p in select.expressions]
+    return [
+        _unit(p.unalias(), sources, catalog, notes, measures) or _said_by_name(p.alias_or_name)
+        for p in select.expressions
+    ]
+
+
+def _said_by_name(name: str) -> str | None:
+    """A computed column that is called a percentage is one."""
+    return "%" if name.lower().endswith(("_percent", "_pct")) or name.lower() == "percent" else None
 
 
 def _measures(notes: Notes, engine: str) -> dict[str, str]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from harquel.contract import ResultTable
+from harquel.contract import ResultColumn, ResultTable
 
 
 def word(table: ResultTable) -> str:
@@ -13,7 +13,7 @@ def word(table: ResultTable) -> str:
     if not rows:
         return "Nothing in the data meets these conditions."
     if len(rows) == 1:
-        parts = [f"{_label(c.name)}: {figure(v, c.unit)}" for c, v in zip(columns, rows[0], strict=True)]
+        parts = [f"{_label(c)}: {figure(v, c.unit)}" for c, v in zip(columns, rows[0], strict=True)]
         return _sentence("; ".join(parts))
     more = "more than " if table.cut_by else ""
     head = f"{more}{len(rows):,} rows. " if len(rows) > 2 else ""
@@ -27,11 +27,11 @@ def _sentence(text: str) -> str:
     return text[:1].upper() + text[1:] + ("" if text.endswith(".") else ".")
 
 
-def _row(columns: list[Any], row: list[Any]) -> str:
+def _row(columns: list[ResultColumn], row: list[Any]) -> str:
     """The naming columns first, then the figures with their labels; at most four columns are said."""
     names = [str(v) for c, v in zip(columns, row, strict=True) if isinstance(v, str) and c.type == "text"]
     figures = [
-        f"{_label(c.name)} {figure(v, c.unit)}"
+        f"{_label(c)} {figure(v, c.unit)}"
         for c, v in zip(columns, row, strict=True)
         if not (isinstance(v, str) and c.type == "text")
     ]
@@ -39,8 +39,15 @@ def _row(columns: list[Any], row: list[Any]) -> str:
     return said or "empty row"
 
 
-def _label(name: str) -> str:
-    return name.replace("_", " ").strip() or "value"
+# Endings of column names that only repeat the unit.
+_UNIT_WORDS = {"EUR": "eur", "%": "percent", "knots": "kn", "nautical miles": "nm", "m": "m", "km": "km"}
+
+
+def _label(column: ResultColumn) -> str:
+    words = column.name.replace("_", " ").split()
+    if len(words) > 1 and column.unit and words[-1].lower() == _UNIT_WORDS.get(column.unit):
+        words.pop()
+    return " ".join(words) or "value"
 
 
 def figure(value: Any, unit: str | None) -> str:

@@ -1,0 +1,1 @@
+"""Simulated outside world, shipped for the demo and the tests. Imports nothing of the rest."""

@@ -1,0 +1,81 @@
+"""One turn of a conversation: the first draft, or another one in the light of what came back."""
+
+from __future__ import annotations
+
+import json
+import re
+from dataclasses import dataclass
+
+from .adapt import adapt
+from .intent import AsksForChange, NotInData
+from .prompt import Prompt, read_prompt
+from .render import write
+from .tempers import Temper, chance, slip_into
+from .understand import understand
+from .words import tokens
+
+_NEAREST = re.compile(r'There is no (?:table or alias|column) "([^"]+)".*?Nearest: ([\w.]+)')
+
+
+@dataclass(frozen=True)
+class Turn:
+    """What is said back."""
+
+    text: str
+
+
+def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn:
+    """The reply to a conversation. Never raises: what it cannot make sense of it says."""
+    asked = [m["content"] for m in messages if m["role"] == "user"]
+    said = [m["content"] for m in messages if m["role"] == "assistant"]
+    try:
+        prompt = read_prompt(asked[0] if asked else "")
+    except ValueError as error:
+        return Turn(f"I do not see a question: {error}.")
+    try:
+        sql, explanation = _draft(prompt, said, asked[1:])
+    except NotInData as error:
+        return Turn(json.dumps({"cannot": "not-in-data", "why": str(error)}))
+    except AsksForChange as error:
+        if error.table and not said:
+            return Turn(
+                json.dumps({"sql": f"DELETE FROM {error.table}", "explanation": f"Deletes every {error.table}."})
+            )
+        return Turn(json.dumps({"cannot": "not-allowed", "why": "The question asks to change data."}))
+    if temper.kind == "stubborn" or (
+        temper.kind == "careless" and not said and chance(model, messages, "slips") < temper.rate
+    ):
+        # A stubborn model draws from its opening only, so that it repeats itself.
+        draw = chance(model, messages[:2], "which")
+        return Turn(slip_into(sql, explanation, temper.slip, draw))
+    return Turn(json.dumps({"sql": sql, "explanation": explanation}))
+
+
+def _draft(prompt: Prompt, said: list[str], told: list[str]) -> tuple[str, str]:
+    """A draft that differs from those that came back, as far as the prompt and the hints allow."""
+    refused = {s for s in map(_sql_of, said) if s}
+    derived: list[tuple[str, str]] = []
+    adapted = adapt(prompt)
+    if adapted is not None:
+        derived.append(adapted)
+    if not derived or refused:
+        try:
+            derived.append(write(understand(prompt), prompt, frozenset(t.stem for t in tokens(prompt.question))))
+        except NotInData:
+            if not derived:
+                raise
+    for draft in derived:
+        if draft[0] not in refused:
+            return draft
+    sql, explanation = derived[-1]
+    for wrong, nearest in _NEAREST.findall(" ".join(told[-1:])):
+        sql = re.sub(rf"\b{re.escape(wrong)}\b", nearest, sql)
+    return sql, explanation
+
+
+def _sql_of(reply: str) -> str:
+    try:
+        value = json.loads(reply)
+    except json.JSONDecodeError:
+        return ""
+    return str(value.get("sql") or "") if isinstance(value, dict) else ""

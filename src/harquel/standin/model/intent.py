@@ -1,0 +1,81 @@
+"""What a question asks for, in terms of the schema, before any SQL is written."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from .periods import Period
+from .prompt import Column, Measure
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A figure to compute: a measure, an aggregate of a column, or a count of a table's rows."""
+
+    measure: Measure | None = None
+    function: str = "COUNT"
+    column: Column | None = None
+    table: str = ""
+
+    @property
+    def base(self) -> str:
+        """The table whose rows go into it."""
+        if self.measure is not None:
+            return self.measure.of
+        return self.column.table if self.column is not None else self.table
+
+
+@dataclass(frozen=True)
+class Group:
+    """One thing to group by: a column, the label of a table (by a key), or a unit of time."""
+
+    column: Column | None = None
+    table: str = ""
+    via: str | None = None
+    unit: str = ""
+
+
+@dataclass(frozen=True)
+class Filter:
+    """A condition on a column: `operator` and literals, or IS NULL; `negated` says NOT."""
+
+    column: Column
+    operator: str
+    value: str = ""
+    negated: bool = False
+
+
+@dataclass
+class Intent:
+    """The whole of it. `ascending` orders by the first figure; None leaves it to the groups."""
+
+    figures: list[Figure] = field(default_factory=list)
+    groups: list[Group] = field(default_factory=list)
+    filters: list[Filter] = field(default_factory=list)
+    mentioned: list[str] = field(default_factory=list)
+    periods: list[Period] = field(default_factory=list)
+    when: Column | None = None
+    weekday: int | None = None
+    older_than_days: int | None = None
+    share: bool = False
+    ascending: bool | None = None
+    limit: int | None = None
+    rows_of: str = ""
+    """A table whose rows are to be listed; then there are no figures."""
+
+    @property
+    def base(self) -> str:
+        """The table to start from."""
+        return self.rows_of or self.figures[0].base
+
+
+class NotInData(Exception):
+    """The prompt does not hold what the question needs."""
+
+
+class AsksForChange(Exception):
+    """The question wants data changed; `table` when it is clear which."""
+
+    def __init__(self, table: str = "") -> None:
+        super().__init__("the question asks to change data")
+        self.table = table

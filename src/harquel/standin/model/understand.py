@@ -1,0 +1,383 @@
+"""From the words of a question to its intent.
+
+1. change requests and pay questions are told apart first
+2. periods of time, weekdays and durations are taken out
+3. what remains is matched against names, synonyms, values and measures of the prompt
+4. figures, groups, filters, order and limit are read off the matches and the words around them
+5. a word with content that nothing matched means that the data is not there
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+
+from .intent import AsksForChange, Figure, Filter, Group, Intent, NotInData
+from .joins import JoinTree
+from .lexicon import Lexicon, Meaning, Span
+from .periods import find_periods
+from .prompt import Column, Prompt
+from .words import CHANGES, EMPTY, PAY, PEOPLE, Token, number, stems, tokens
+
+WEEKDAYS = "sunday monday tuesday wednesday thursday friday saturday".split()
+UNITS = frozenset("hour day weekday week month quarter year".split())
+_AVERAGE = frozenset("average mean avg typical".split())
+_EXTREME = dict.fromkeys("maximum max highest strongest longest largest".split(), "MAX")
+_EXTREME |= dict.fromkeys("minimum min lowest shortest smallest".split(), "MIN")
+_MOST = frozenset("most highest biggest largest top best busiest longest strongest".split())
+_LEAST = frozenset("least fewest lowest smallest worst quietest shortest".split())
+_SHARE = frozenset("share percentage percent proportion split %".split())
+_ADDITIVE = re.compile(r"cent|eur|litre|liter|quantity|count|passenger|amount|total|cost", re.I)
+_COMPARE = {
+    ("more", "than"): ">", ("greater", "than"): ">", ("less", "than"): "<", ("fewer", "than"): "<",
+    ("at", "least"): ">=", ("at", "most"): "<=", ("above",): ">", ("over",): ">", ("below",): "<", ("under",): "<",
+    ("exceeding",): ">",
+}  # fmt: skip
+_DAYS = {"day": 1, "week": 7, "month": 30, "year": 365}
+
+
+def understand(prompt: Prompt) -> Intent:
+    """Raises NotInData or AsksForChange."""
+    return _Reader(prompt).read()
+
+
+@dataclass
+class _Reader:
+    prompt: Prompt
+    words: list[Token] = field(init=False)
+    spans: list[Span] = field(init=False)
+    taken: set[int] = field(default_factory=set)
+    used: set[int] = field(default_factory=set)
+    """Starts of spans that already serve as a group, figure or filter."""
+
+    def read(self) -> Intent:
+        self.words = tokens(self.prompt.question)
+        self.lexicon = Lexicon(self.prompt)
+        self.low = [w.low for w in self.words]
+        self._change_or_pay()
+        self.intent = Intent()
+        self._times()
+        self.spans = self.lexicon.spans(self.words, self.taken)
+        self._covered()
+        self._groups()
+        self._figures()
+        self._remaining()
+        self._order()
+        return self.intent
+
+    # 1 ------------------------------------------------------------------------------------------
+
+    def _change_or_pay(self) -> None:
+        first = next((w for w in self.low if w not in ("please", "can", "could", "you", "now")), "")
+        if first in CHANGES:
+            spans = self.lexicon.spans(self.words, set())
+            tables = [m.table for s in spans for m in s.of("table")]
+            raise AsksForChange(tables[0] if tables else "")
+        said = {w.stem for w in self.words} | set(self.low)
+        if said & PAY and said & PEOPLE:
+            paid = [c for t in self.prompt.tables.values() for c in t.columns.values()]
+            if not any({"salary", "wage", "pay"} & set(stems(c.name)) for c in paid):
+                raise NotInData("No column of the schema says what people are paid.")
+
+    # 2 ------------------------------------------------------------------------------------------
+
+    def _times(self) -> None:
+        for period, start, end in find_periods(self.words, self.prompt.now):
+            self.intent.periods.append(period)
+            self.taken |= set(range(start, end))
+        for index, word in enumerate(self.words):
+            if word.stem in WEEKDAYS:
+                self.intent.weekday = WEEKDAYS.index(word.stem)
+                self.taken.add(index)
+            count = number(word)
+            following = self.words[index + 1].stem if index + 1 < len(self.words) else ""
+            if count and following in _DAYS and index not in self.taken:
+                self.intent.older_than_days = count * _DAYS[following]
+                self.taken |= {index, index + 1}
+
+    # 5 ------------------------------------------------------------------------------------------
+
+    def _covered(self) -> None:
+        matched = {i for s in self.spans for i in range(s.start, s.end)} | self.taken
+        missing = [
+            w.text
+            for i, w in enumerate(self.words)
+            if i not in matched and w.low not in EMPTY and w.stem not in EMPTY and number(w) is None
+            and w.low not in _MOST | _LEAST | _AVERAGE and w.low not in _EXTREME and w.low != "%"
+            and not w.low.isdigit()
+        ]  # fmt: skip
+        if missing:
+            raise NotInData(f"Nothing in the schema or the notes speaks of: {', '.join(missing)}.")
+        if not self.spans:
+            raise NotInData("The question names nothing that the schema holds.")
+
+    # 4 ------------------------------------------------------------------------------------------
+
+    def _span_at(self, index: int) -> Span | None:
+        return next((s for s in self.spans if s.start == index), None)
+
+    def _skip(self, index: int, *more: str) -> int:
+        while index < len(self.words) and self.low[index] in ("the", "a", "an", "of", *more):
+            index += 1
+        return index
+
+    def _groups(self) -> None:
+        index = 0
+        while index < len(self.words):
+            word = self.low[index]
+            if word in ("per", "by", "each", "every") and index not in self.taken:
+                index = self._group_list(self._skip(index + 1, "each", "every"), word)
+            elif word in ("which", "what") and self.low[index - 1 : index] != ["in"]:
+                index = self._asked_thing(index)
+            else:
+                index += 1
+
+    def _group_list(self, index: int, word: str) -> int:
+        while True:
+            after = self._group(index)
+            if after is None:
+                return index
+            index = after
+            following = self.low[index : index + 1]
+            if following != ["and"] or self._group(self._skip(index + 1, "per", "by", "each"), probe=True) is None:
+                return index
+            index = self._skip(index + 1, "per", "by", "each")
+
+    def _group(self, index: int, probe: bool = False) -> int | None:
+        """Reads one group at a token; returns where it ends, or None when there is none."""
+        if index >= len(self.words):
+            return None
+        span = self._span_at(index)
+        group, end = None, index
+        if span is None and self.words[index].stem in UNITS:
+            group, end = Group(unit=self._unit(index)), index + 1
+            if self.low[end : end + 3] == ["of", "the", "day"]:
+                end += 3
+        elif span is not None:
+            meaning = self._groupable(span)
+            end = span.end
+            if meaning is None:
+                return None
+            if end < len(self.words) and self.words[end].stem in UNITS and self._column(meaning).temporal:
+                group = Group(unit=self._unit(end))
+                self.intent.when = self.intent.when or self._column(meaning)
+                end += 1
+            elif meaning.kind == "table":
+                group = Group(table=meaning.table)
+            else:
+                column = self._column(meaning)
+                link = self.prompt.tables[column.table].links.get(column.name)
+                group = Group(table=link[0], via=column.name) if link else Group(column=column)
+        if group is None:
+            return None
+        if not probe:
+            self.intent.groups.append(group)
+            if span is not None:
+                self.used.add(span.start)
+        return end
+
+    def _unit(self, index: int) -> str:
+        day_of_week = self.low[index : index + 4] == ["day", "of", "the", "week"]
+        return "weekday" if day_of_week else self.words[index].stem
+
+    def _groupable(self, span: Span) -> Meaning | None:
+        if span.of("measure"):
+            return None
+        tables = span.of("table")
+        if tables:
+            return tables[0]
+        columns = [m for m in self._nearest(span.of("column")) if not self._figure_like(self._column(m))]
+        return columns[0] if columns else None
+
+    def _asked_thing(self, index: int) -> int:
+        """ "Which (five) routes …", "which hour …": the thing asked for is a group if a figure ranks it."""
+        at = index + 1
+        count = number(self.words[at]) if at < len(self.words) else None
+        if count is not None:
+            at += 1
+        ranked = any(w in _MOST | _LEAST for w in self.low) or any(s.of("measure") for s in self.spans)
+        if not ranked or at >= len(self.words) or self.low[at] in _SHARE | _AVERAGE:
+            return index + 1
+        end = self._group(at)
+        if end is None:
+            return index + 1
+        if count is not None:
+            self.intent.limit = count
+        elif self.words[end - 1].stem == self.low[end - 1]:
+            self.intent.limit = 1
+        return end
+
+    def _figures(self) -> None:
+        for position, span in enumerate(self.spans):
+            if span.start in self.used:
+                continue
+            measures = span.of("measure")
+            if measures:
+                self._figure(span, Figure(measure=measures[0].measure))
+                continue
+            function = self._function_before(span.start)
+            columns = [m for m in self._nearest(span.of("column")) if self._column(m).numeric]
+            columns = [m for m in columns if not self.prompt.tables[m.table].links.get(m.column)]
+            if columns and not span.of("table") and (function or not span.of("value")) and not self._compared(span):
+                column = self._column(columns[0])
+                if function or self._figure_like(column):
+                    default = "SUM" if _ADDITIVE.search(f"{column.name} {column.unit}") else "AVG"
+                    self._figure(span, Figure(function=function or default, column=column))
+                    continue
+            if span.of("table") and self._counted(position, span):
+                self._figure(span, Figure(table=span.of("table")[0].table))
+        if not self.intent.figures:
+            self._figure_from_table()
+
+    def _figure(self, span: Span, figure: Figure) -> None:
+        self.used.add(span.start)
+        if figure not in self.intent.figures:
+            self.intent.figures.append(figure)
+
+    def _function_before(self, index: int) -> str:
+        for word in reversed(self.low[max(0, index - 3) : index]):
+            if word in _AVERAGE:
+                return "AVG"
+            if word in _EXTREME:
+                return _EXTREME[word]
+            if word in ("total", "sum", "much", "altogether"):
+                return "SUM"
+            if word not in EMPTY or word in ("and", "per", "by", "with"):
+                return ""
+        return ""
+
+    def _counted(self, position: int, span: Span) -> bool:
+        """Whether a table is named in order to count its rows."""
+        before = self.low[max(0, span.start - 3) : span.start]
+        if "many" in before or "number" in before or "count" in before:
+            return True
+        if _SHARE & set(self.low) or (before and before[-1] in _MOST | _LEAST):
+            return True
+        return position == 0 and bool(self.intent.groups) and not self._function_before(span.start)
+
+    def _figure_from_table(self) -> None:
+        """No figure was named: "how much fuel" takes a table's main quantity, otherwise its rows are meant."""
+        tables = [m.table for s in self.spans if s.start not in self.used for m in s.of("table")]
+        if not tables and self.intent.groups and self.intent.limit:
+            tables = [t for t in [self.intent.groups[-1].table] if t and self.intent.groups.pop()]
+        if not tables:
+            raise NotInData("The question names no figure and no table that the schema holds.")
+        table = self.prompt.tables[tables[0]]
+        amounts = [c for c in table.columns.values() if c.numeric and c.unit and _ADDITIVE.search(c.unit)]
+        if "much" in self.low and amounts:
+            self.intent.figures.append(Figure(function="SUM", column=amounts[0]))
+            self._use_table(table.name)
+        elif "much" in self.low or _AVERAGE & set(self.low):
+            raise NotInData("The schema holds no such figure.")
+        elif self.intent.groups or self.intent.share:
+            self.intent.figures.append(Figure(table=table.name))
+        else:
+            self.intent.rows_of = table.name
+            self._use_table(table.name)
+
+    def _use_table(self, name: str) -> None:
+        for span in self.spans:
+            if any(m.table == name for m in span.of("table")):
+                self.used.add(span.start)
+
+    def _remaining(self) -> None:
+        """What is neither figure nor group: filters, the dating column, tables that are only mentioned."""
+        self.intent.share = bool(_SHARE & set(self.low)) and not any(
+            f.measure is not None and f.measure.unit == "%" for f in self.intent.figures
+        )
+        for span in self.spans:
+            if span.start in self.used:
+                continue
+            compared = self._compared(span)
+            values = self._nearest(span.of("value", "null"))
+            columns = self._nearest(span.of("column"))
+            if compared and columns:
+                self.intent.filters.append(Filter(self._column(columns[0]), *compared))
+            elif span.of("table") and not values:
+                self.intent.mentioned.append(span.of("table")[0].table)
+            elif values:
+                negated = self.low[max(0, span.start - 1)] in ("not", "no", "without", "except")
+                best = values[0]
+                operator = "IS NULL" if best.kind == "null" else "="
+                self.intent.filters.append(Filter(self._column(best), operator, best.value, negated))
+            elif columns and self._column(columns[0]).temporal:
+                self.intent.when = self.intent.when or self._column(columns[0])
+
+    def _compared(self, span: Span) -> tuple[str, str] | None:
+        """ "severity above 3": the operator and the number that follow a column."""
+        for pattern, operator in _COMPARE.items():
+            for start in range(span.end, min(span.end + 3, len(self.low))):
+                end = start + len(pattern)
+                if tuple(self.low[start:end]) == pattern and end < len(self.words) and end not in self.taken:
+                    value = number(self.words[end])
+                    if value is not None:
+                        return operator, str(value)
+        return None
+
+    def _order(self) -> None:
+        intent, low = self.intent, self.low
+        for index, word in enumerate(low):
+            top = number(self.words[index + 1]) if word in ("top", "first", "bottom") and index + 1 < len(low) else None
+            if top is not None and index + 1 not in self.taken:
+                intent.limit, intent.ascending = top, word == "bottom"
+                self._top_group(index + 2)
+        words = [w for i, w in enumerate(low) if w in _MOST | _LEAST and self._superlative_stands(i)]
+        if words and intent.ascending is None and (intent.groups or intent.limit):
+            word = words[-1]
+            better = next((f.measure.better for f in intent.figures if f.measure is not None), "")
+            if word == "worst":
+                intent.ascending = better != "low"
+            elif word == "best":
+                intent.ascending = better == "low"
+            else:
+                intent.ascending = word in _LEAST
+        if intent.limit is not None and intent.ascending is None:
+            intent.ascending = False
+
+    def _superlative_stands(self, index: int) -> bool:
+        """ "at least 3" and "at most 3" rank nothing; "maximum wind" is a function."""
+        return self.low[max(0, index - 1)] != "at"
+
+    def _top_group(self, index: int) -> None:
+        """ "Top 5 routes by …": the things that follow are a group, and not rows to be listed."""
+        span = self._span_at(self._skip(index))
+        if span is None or any(g.table == m.table for g in self.intent.groups for m in span.of("table")):
+            return
+        meaning = self._groupable(span)
+        if meaning is None or not self.intent.figures:
+            return
+        if meaning.kind == "table":
+            self.intent.groups.append(Group(table=meaning.table))
+            self.intent.mentioned = [t for t in self.intent.mentioned if t != meaning.table]
+            self.intent.figures = [f for f in self.intent.figures if f.table != meaning.table] or self.intent.figures
+        else:
+            self.intent.groups.append(Group(column=self._column(meaning)))
+
+    # helpers ------------------------------------------------------------------------------------
+
+    def _column(self, meaning: Meaning) -> Column:
+        columns = self.prompt.tables[meaning.table].columns
+        return columns.get(meaning.column) or next(iter(columns.values()))
+
+    @staticmethod
+    def _figure_like(column: Column) -> bool:
+        return column.numeric and not column.codes and bool(column.unit or _ADDITIVE.search(column.name))
+
+    def _nearest(self, meanings: list[Meaning]) -> list[Meaning]:
+        """Readings ordered by how near their table is to what the question is about."""
+        if len(meanings) < 2:
+            return meanings
+        named = [m.table for s in self.spans for m in s.of("table") if m.weight == 3]
+        named += [m.measure.of for s in self.spans for m in s.of("measure") if m.measure]
+        dated = [m.measure.when for s in self.spans for m in s.of("measure") if m.measure and m.measure.when]
+        base = self.intent.base if self.intent.figures or self.intent.rows_of else (named or [meanings[0].table])[0]
+        tree = JoinTree(self.prompt, base, frozenset(w.stem for w in self.words))
+        return sorted(
+            meanings,
+            key=lambda m: (
+                f"{m.table}.{m.column}" not in dated,
+                tree.distance(m.table),
+                m.table not in named,
+                -m.weight,
+            ),
+        )
