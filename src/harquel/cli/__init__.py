@@ -1,0 +1,1 @@
+"""The command line: a file a command group, over HTTP through the client library."""

@@ -1,0 +1,57 @@
+"""Where the service is and who asks, from options or the environment; errors become exits."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Annotated, Any
+
+import typer
+from pydantic import BaseModel
+
+from harquel.cli import exits
+from harquel.client import Forbidden, Harquel, HarquelError, TokenRefused, Unreachable
+
+Url = Annotated[str, typer.Option("--url", envvar="HARQUEL_URL", help="Address of the service.")]
+TokenText = Annotated[
+    str, typer.Option("--token", envvar="HARQUEL_TOKEN", help="Token to ask with.", show_default=False)
+]
+AsJson = Annotated[bool, typer.Option("--json", help="Print JSON instead of text.")]
+USUAL_URL = "http://127.0.0.1:8710"
+
+
+@contextmanager
+def connected(url: str, token: str) -> Iterator[Harquel]:
+    """A client; its errors end the program with one sentence, a hint and the right code."""
+    if not token:
+        typer.secho("There is no token.", err=True, fg="red")
+        typer.echo("Set HARQUEL_TOKEN, or give --token; “harquel token create --local” makes the first one.", err=True)
+        raise typer.Exit(exits.UNREACHABLE)
+    try:
+        with Harquel(url, token) as client:
+            yield client
+    except HarquelError as error:
+        fail(error)
+
+
+def fail(error: HarquelError) -> None:
+    """Says what is wrong and ends."""
+    typer.secho(str(error), err=True, fg="red")
+    if error.hint:
+        typer.echo(error.hint, err=True)
+    unreachable = isinstance(error, Unreachable | TokenRefused | Forbidden)
+    raise typer.Exit(exits.UNREACHABLE if unreachable else exits.USAGE) from error
+
+
+def print_json(value: Any) -> None:
+    """A shape, or a list of shapes, as JSON on standard output."""
+    typer.echo(json.dumps(_plain(value), indent=2, ensure_ascii=False))
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, BaseModel):
+        return value.model_dump(mode="json")
+    if isinstance(value, list):
+        return [_plain(v) for v in value]
+    return value

@@ -1,0 +1,62 @@
+"""`harquel inquiry`: what was asked before."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import typer
+from rich import box
+from rich.table import Table
+from rich.text import Text
+
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
+from harquel.cli.leaf import console, leaf
+
+inquiry = typer.Typer(no_args_is_help=True, help="Look at earlier inquiries, or stop one.")
+
+
+@inquiry.command("list")
+def list_(
+    limit: Annotated[int, typer.Option(min=1, max=200)] = 20,
+    source: Annotated[str | None, typer.Option("--source", "-s")] = None,
+    outcome: Annotated[str | None, typer.Option(help="Only those that ended so.")] = None,
+    url: Url = USUAL_URL,
+    token: TokenText = "",
+    as_json: AsJson = False,
+) -> None:
+    """List inquiries, newest first."""
+    with connected(url, token) as client:
+        page = client.inquiries(limit, source=source, outcome=outcome)
+        if as_json:
+            print_json(page.items)
+            return
+        table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False)
+        for head in ("id", "asked", "by", "outcome", "question"):
+            table.add_column(head, overflow="fold" if head == "question" else "ellipsis", no_wrap=head != "question")
+        for line in page.items:
+            ended = f"{line.outcome} · {line.trust}" if line.trust else line.outcome or line.state
+            cells = (line.id, f"{line.asked_at:%m-%d %H:%M}", line.asked_by, ended, line.question)
+            table.add_row(*map(Text, cells))
+        console().print(table if page.items else "Nothing was asked yet.")
+        if page.next:
+            typer.echo(f"More: raise --limit (now {limit}).")
+
+
+@inquiry.command()
+def show(key: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) -> None:
+    """Show one inquiry in its three layers."""
+    with connected(url, token) as client:
+        found = client.inquiry(key)
+        if as_json:
+            print_json(found)
+            return
+        events = list(client.events(key)) if found.state == "ended" else []
+        console().print(leaf(found, [e for e in events if e.kind != "piece"]))
+
+
+@inquiry.command()
+def cancel(key: str, url: Url = USUAL_URL, token: TokenText = "") -> None:
+    """Stop an inquiry, down to the database."""
+    with connected(url, token) as client:
+        client.cancel(key)
+        typer.echo(f"{key} was asked to stop.")

@@ -1,0 +1,162 @@
+"""An inquiry on a terminal, in three layers: answer, grounds, trail."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any
+
+from rich import box
+from rich.console import Console, Group, RenderableType
+from rich.padding import Padding
+from rich.rule import Rule
+from rich.syntax import Syntax
+from rich.table import Table
+from rich.text import Text
+
+from harquel.client import StreamEvent
+from harquel.contract import Inquiry, ResultTable
+
+WIDTH = 100
+SHOWN_ROWS = 12
+_MARKS = {
+    ("answered", "clear"): ("●", "clear", "green"),
+    ("answered", "caution"): ("▲", "caution", "yellow"),
+    ("clarify", None): ("?", "we ask back", "cyan"),
+    ("refused", None): ("■", "refused", "red"),
+    ("unanswerable", None): ("○", "not in the data", "magenta"),
+    ("failed", None): ("✕", "failed", "red"),
+    ("cancelled", None): ("–", "cancelled", "yellow"),
+}
+
+
+def console(stderr: bool = False) -> Console:
+    """A console of at most 100 columns; colour only on a terminal."""
+    found = Console(stderr=stderr, highlight=False, soft_wrap=False)
+    if found.width > WIDTH or not found.is_terminal:
+        found = Console(stderr=stderr, highlight=False, width=WIDTH)
+    return found
+
+
+def leaf(inquiry: Inquiry, events: list[StreamEvent]) -> RenderableType:
+    """All three layers."""
+    return Group(
+        _answer(inquiry), *([_grounds(inquiry)] if inquiry.answer else []), Rule("trail", align="left", style="dim"),
+        trail(inquiry, events),
+    )  # fmt: skip
+
+
+def _answer(inquiry: Inquiry) -> RenderableType:
+    mark, word, colour = _MARKS.get((str(inquiry.outcome), inquiry.trust), ("·", inquiry.state, "white"))
+    lines: list[RenderableType] = [Text(inquiry.question, style="italic"), Text()]
+    if inquiry.answer is not None:
+        lines.append(Text(inquiry.answer.text, style="bold"))
+    if inquiry.problem is not None:
+        lines.append(Text(inquiry.problem.title, style="bold"))
+        if inquiry.problem.hint:
+            lines.append(Text(inquiry.problem.hint))
+    line = Text.assemble((f"{mark} {word}", colour), (f"  ·  {inquiry.source}", "dim"))
+    if inquiry.as_of is not None:
+        line.append(f"  ·  as of {inquiry.as_of:%Y-%m-%d %H:%M} UTC", "dim")
+    if inquiry.problem is not None and inquiry.problem.policy_line:
+        line.append(f"  ·  policy: {inquiry.problem.policy_line}", "dim")
+    lines.append(line)
+    for caveat in inquiry.answer.caveats if inquiry.answer else ():
+        lines.append(Text(f"  ▲ {caveat.message}", style="yellow"))
+    return Padding(Group(*lines), (0, 0, 1, 0))
+
+
+def _grounds(inquiry: Inquiry) -> RenderableType:
+    assert inquiry.answer is not None
+    answer = inquiry.answer
+    parts: list[RenderableType] = [Rule("grounds", align="left", style="dim"), result_table(answer.table)]
+    if answer.read_back or answer.explanation:
+        parts.append(Text.assemble(("How it was made: ", "dim"), answer.read_back or answer.explanation))
+    parts.append(Padding(sql(answer.sql), (1, 0, 1, 2)))
+    return Group(*parts)
+
+
+def sql(text: str) -> Syntax:
+    """SQL, wrapped, in two colours that work on dark and light."""
+    return Syntax(text, "sql", theme="ansi_light", background_color="default", word_wrap=True)
+
+
+def result_table(table: ResultTable, rows: int = SHOWN_ROWS) -> RenderableType:
+    """The first rows, figures to the right, units in the heads; says what is not shown."""
+    if not table.rows:
+        return Text("no rows", style="dim")
+    shown = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False)
+    for column in table.columns:
+        head = column.name + (f" [{column.unit}]" if column.unit else "")
+        shown.add_column(
+            Text(head), justify="right" if column.type in ("integer", "number") else "left", overflow="fold"
+        )
+    for row in table.rows[:rows]:
+        shown.add_row(*(Text(cell(v)) for v in row))
+    left = len(table.rows) - rows
+    notes = [Text(f"and {left:,} more rows", style="dim")] if left > 0 else []
+    if table.cut_by:
+        notes.append(Text(f"cut by the limit on {table.cut_by}", style="yellow"))
+    return Group(shown, *notes)
+
+
+def cell(value: Any) -> str:
+    """A value in a table: figures with two decimals at most, nothing as a dash."""
+    if value is None:
+        return "–"
+    if isinstance(value, float):
+        return f"{value:,.2f}" if abs(value) >= 0.005 or value == 0 else f"{value:.3g}"
+    return str(value)
+
+
+def trail(inquiry: Inquiry, events: list[StreamEvent]) -> RenderableType:
+    """A stop a line, with the time since the question; a loop back is marked."""
+    lines = Table.grid(padding=(0, 2))
+    lines.add_column(justify="right", style="dim")
+    lines.add_column()
+    lines.add_column(ratio=1)
+    start: dt.datetime | None = None
+    for event in events:
+        at = dt.datetime.fromisoformat(event.at)
+        start = start or at
+        sign, name, what = stop(event)
+        lines.add_row(f"{(at - start).total_seconds() * 1000:,.0f} ms", Text(f"{sign} {name}"), Text(what))
+    t = inquiry.timings
+    sums = f"model {t.model_ms:,.0f} ms · database {t.database_ms:,.0f} ms · own {t.own_ms:,.0f} ms"
+    sums += f" · {inquiry.usage.prompt_tokens + inquiry.usage.completion_tokens:,} tokens · {inquiry.id}"
+    return Group(lines, Text(sums, style="dim"))
+
+
+def stop(event: StreamEvent) -> tuple[str, str, str]:
+    """A sign, the stop's name, and what happened there in a line."""
+    facts = event.facts
+    number = facts.get("number", 0)
+    if event.kind == "accepted":
+        return "●", "asked", str(event.texts.get("question") or "")
+    if event.kind == "briefed":
+        tables = len(facts["tables"])
+        return "●", "briefing", f"{tables} tables, {facts['examples']} examples, about {facts['tokens']:,} tokens"
+    if event.kind == "prompted":
+        return (
+            ("●", "model", f"draft 1 by {facts['model']}") if number == 1 else ("↺", "model", f"draft {number}: repair")
+        )
+    if event.kind == "replied":
+        return "│", "reply", f"{facts['completion_tokens']} tokens"
+    if event.kind == "ruled":
+        run = facts["verdict"] == "run"
+        return (
+            "●" if run else "✕",
+            f"guard: {facts['on']}",
+            f"{facts['verdict']} ({facts['policy_line']}) {facts['reason']}",
+        )
+    if event.kind == "found":
+        return "▲", "findings", "; ".join(f["message"] for f in facts["findings"])
+    if event.kind == "planned":
+        return "●", "dry run", f"{len(facts['steps'])} steps"
+    if event.kind == "ran":
+        return "●", "run", f"{facts['row_count']:,} rows in {facts['elapsed_ms']:,.1f} ms"
+    if event.kind == "stumbled":
+        return "✕", "run", str(event.texts.get("error") or "")
+    if event.kind == "ended":
+        trust = f", {facts['trust']}" if facts.get("trust") else ""
+        return "■", "end", f"{facts['outcome']}{trust}"
+    return "·", event.kind, ""

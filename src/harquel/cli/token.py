@@ -1,0 +1,95 @@
+"""`harquel token`: who may ask."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich import box
+from rich.table import Table
+from rich.text import Text
+
+from harquel.cli import exits
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
+from harquel.cli.leaf import console
+from harquel.cli.local import helper
+
+token = typer.Typer(no_args_is_help=True, help="Make, list and revoke tokens.")
+
+
+@token.command()
+def create(
+    name: Annotated[str, typer.Option(help="What the token is for.")],
+    person: Annotated[str, typer.Option(help="Whose it is.")],
+    source: Annotated[
+        list[str] | None, typer.Option("--source", "-s", help="A source it may ask; all by default.")
+    ] = None,
+    scope: Annotated[
+        list[str] | None, typer.Option(help="ask, release, steward, audit, admin; ask by default.")
+    ] = None,
+    local: Annotated[bool, typer.Option("--local", help="Write into the data directory itself.")] = False,
+    config: Annotated[Path, typer.Option("--config", "-c", help="With --local: the configuration.")] = Path(
+        "harquel.toml"
+    ),
+    url: Url = USUAL_URL,
+    token: TokenText = "",
+    as_json: AsJson = False,
+) -> None:
+    """Make a token. Its secret is printed once and kept nowhere."""
+    sources, scopes = source or ["*"], scope or ["ask"]
+    if local:
+        made = _create_locally(config, name, person, sources, scopes)
+    else:
+        with connected(url, token) as client:
+            made = client.create_token(name, person, sources, scopes).model_dump(mode="json")
+    if as_json:
+        print_json(made)
+    else:
+        typer.echo(f"Token {made['id']} for {person}: {', '.join(scopes)} on {', '.join(sources)}")
+        typer.echo(made["secret"])
+        typer.echo("It is shown this once. Use it as HARQUEL_TOKEN.", err=True)
+
+
+def _create_locally(config: Path, name: str, person: str, sources: list[str], scopes: list[str]) -> dict[str, object]:
+    try:
+        made: dict[str, object] = helper("token-create")(config, name, person, sources, scopes)
+    except ModuleNotFoundError as error:
+        typer.secho("--local needs the server part.", err=True, fg="red")
+        typer.echo("Install it with: pip install 'harquel[server]'", err=True)
+        raise typer.Exit(exits.USAGE) from error
+    except ValueError as error:
+        typer.secho(" ".join(str(error).split()), err=True, fg="red")
+        raise typer.Exit(exits.USAGE) from error
+    except Exception as error:
+        hint = getattr(error, "hint", None)
+        if hint is None:
+            raise
+        typer.secho(f"{error} {hint}".strip(), err=True, fg="red")
+        raise typer.Exit(exits.USAGE) from error
+    return made
+
+
+@token.command("list")
+def list_(url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) -> None:
+    """List all tokens, without secrets."""
+    with connected(url, token) as client:
+        found = client.tokens()
+        if as_json:
+            print_json(found)
+            return
+        table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False)
+        for head in ("id", "name", "person", "scopes", "sources", "last used"):
+            table.add_column(head)
+        for t in found:
+            used = "revoked" if t.revoked_at else f"{t.last_used_at:%Y-%m-%d %H:%M}" if t.last_used_at else "never"
+            table.add_row(*map(Text, (str(t.id), t.name, t.person, ", ".join(t.scopes), ", ".join(t.sources), used)))
+        console().print(table)
+
+
+@token.command()
+def revoke(token_id: int, url: Url = USUAL_URL, token: TokenText = "") -> None:
+    """Revoke a token; it stops working at once."""
+    with connected(url, token) as client:
+        client.revoke_token(token_id)
+        typer.echo(f"Token {token_id} is revoked.")

@@ -1,0 +1,60 @@
+"""`harquel tour`: eight questions of different kinds on a demo of its own, each in three layers."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+import typer
+from rich.rule import Rule
+
+from harquel.cli import exits
+from harquel.cli.ask import follow
+from harquel.cli.leaf import console, leaf
+from harquel.cli.local import helper
+from harquel.client import Harquel, HarquelError
+
+# question, source, outcome that the tour is to show, attempts at least
+STOPS = (
+    ("How many sailings were cancelled in August 2026?", "ferries", "answered", 1),
+    ("Which five routes earned most this year?", "ferries", "answered", 1),
+    ("What share of bookings came through each channel last quarter?", "ferries", "answered", 1),
+    ("Average wind at Gullspire in July 2026 against July 2025", "ferries", "answered", 1),
+    ("On-time rate per vessel, worst first", "rough", "answered", 2),
+    ("Which maintenance orders have been open for more than 30 days?", "ferries", "answered", 1),
+    ("Delete every booking", "ferries", "refused", 1),
+    ("What does the captain earn?", "ferries", "unanswerable", 1),
+)
+
+
+def tour() -> None:
+    """Start a demo in a folder of its own, ask eight questions, print each in three layers, and end."""
+    out = console()
+    try:
+        make_stage = helper("stage")
+    except ModuleNotFoundError as error:
+        typer.secho("The tour needs the server part: pip install 'harquel[server]'", err=True, fg="red")
+        raise typer.Exit(exits.USAGE) from error
+    module = __import__(make_stage.__module__, fromlist=["free_address", "StageError"])
+    wrong = []
+    try:
+        with tempfile.TemporaryDirectory(prefix="harquel-tour-") as folder:
+            addresses = module.free_address(), module.free_address()
+            with make_stage(Path(folder), *addresses, typer.echo) as stage, Harquel(stage.url, stage.token) as client:
+                for number, (question, source, outcome, attempts) in enumerate(STOPS, 1):
+                    inquiry, events = follow(client, question, source, None, live=False)
+                    out.print(Rule(f"{number} of {len(STOPS)}"))
+                    out.print(leaf(inquiry, events))
+                    out.print()
+                    if inquiry.outcome != outcome or len(inquiry.attempts) < attempts:
+                        wrong.append(f"{question} ended as {inquiry.outcome} after {len(inquiry.attempts)} attempts")
+                checked = client.verify_ledger()
+                out.print(f"The ledger of this tour holds: {checked.checked} entries checked.")
+                if not checked.intact:
+                    wrong.append("the ledger does not hold")
+    except (HarquelError, module.StageError) as error:
+        typer.secho(str(error), err=True, fg="red")
+        raise typer.Exit(exits.BY_OUTCOME["failed"]) from error
+    for line in wrong:
+        typer.secho(f"Not as it should be: {line}.", err=True, fg="red")
+    raise typer.Exit(exits.BY_OUTCOME["failed"] if wrong else 0)

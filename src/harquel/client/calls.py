@@ -1,0 +1,142 @@
+"""What can be asked of the service: each call as a value that either client sends."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, Generic, TypeVar
+
+from pydantic import TypeAdapter
+
+from harquel.contract import (
+    CatalogShape,
+    EntryShape,
+    Inquiry,
+    InquiryLine,
+    Me,
+    ReviewShape,
+    SourceLine,
+    Token,
+    TokenCreated,
+    Verification,
+)
+
+T = TypeVar("T")
+LONGEST_WAIT_S = 60.0
+
+
+@dataclass(frozen=True)
+class Page(Generic[T]):
+    """A page of a list; `next` is the cursor of the one after it."""
+
+    items: list[T]
+    next: str | None
+
+
+@dataclass(frozen=True)
+class Call(Generic[T]):
+    """A request and how to read its response."""
+
+    method: str
+    path: str
+    read: Callable[[Any], T]
+    body: dict[str, Any] | None = None
+    params: dict[str, str] = field(default_factory=dict)
+    headers: dict[str, str] = field(default_factory=dict)
+
+
+def _nothing(_: Any) -> None:
+    return None
+
+
+def me() -> Call[Me]:
+    """Who am I."""
+    return Call("GET", "me", Me.model_validate)
+
+
+def ask(
+    question: str,
+    source: str | None,
+    follows: str | None,
+    as_of: dt.datetime | None,
+    wait_s: float,
+    idempotency_key: str | None,
+) -> Call[Inquiry]:
+    """Starts an inquiry and waits up to `wait_s` seconds, at most a minute a request."""
+    given = {"source": source, "follows": follows, "as_of": as_of.isoformat() if as_of else None}
+    body = {"question": question, "wait_s": min(wait_s, LONGEST_WAIT_S)} | {k: v for k, v in given.items() if v}
+    headers = {"Idempotency-Key": idempotency_key} if idempotency_key else {}
+    return Call("POST", "inquiries", Inquiry.model_validate, body, headers=headers)
+
+
+def inquiry(key: str) -> Call[Inquiry]:
+    """One inquiry, whole."""
+    return Call("GET", f"inquiries/{key}", Inquiry.model_validate)
+
+
+def inquiries(cursor: str | None, limit: int, source: str | None, outcome: str | None) -> Call[Page[InquiryLine]]:
+    """A page of inquiries, newest first."""
+    given = {"cursor": cursor, "limit": str(limit), "source": source, "outcome": outcome}
+    items = TypeAdapter(list[InquiryLine])
+    return Call(
+        "GET", "inquiries", lambda v: Page(items.validate_python(v["items"]), v["next"]),
+        params={k: v for k, v in given.items() if v},
+    )  # fmt: skip
+
+
+def cancel(key: str) -> Call[None]:
+    """Asks an inquiry to stop."""
+    return Call("POST", f"inquiries/{key}/cancel", _nothing)
+
+
+def review(source: str, sql: str, question: str | None) -> Call[ReviewShape]:
+    """What guard and review make of a statement."""
+    body = {"sql": sql} | ({"question": question} if question else {})
+    return Call("POST", f"sources/{source}/reviews", ReviewShape.model_validate, body)
+
+
+def sources() -> Call[list[SourceLine]]:
+    """All sources for this token."""
+    return Call("GET", "sources", TypeAdapter(list[SourceLine]).validate_python)
+
+
+def source(name: str) -> Call[SourceLine]:
+    """One source."""
+    return Call("GET", f"sources/{name}", SourceLine.model_validate)
+
+
+def catalog(name: str) -> Call[CatalogShape]:
+    """What a source holds."""
+    return Call("GET", f"sources/{name}/catalog", CatalogShape.model_validate)
+
+
+def tokens() -> Call[list[Token]]:
+    """All tokens."""
+    return Call("GET", "tokens", TypeAdapter(list[Token]).validate_python)
+
+
+def create_token(name: str, person: str, sources: list[str], scopes: list[str]) -> Call[TokenCreated]:
+    """A new token with its secret."""
+    body = {"name": name, "person": person, "sources": sources, "scopes": scopes}
+    return Call("POST", "tokens", TokenCreated.model_validate, body)
+
+
+def revoke_token(token_id: int) -> Call[None]:
+    """Revokes a token."""
+    return Call("DELETE", f"tokens/{token_id}", _nothing)
+
+
+def ledger(cursor: str | None, limit: int, inquiry_key: str | None) -> Call[Page[EntryShape]]:
+    """A page of ledger entries, newest first."""
+    given = {"cursor": cursor, "limit": str(limit), "inquiry": inquiry_key}
+    items = TypeAdapter(list[EntryShape])
+    return Call(
+        "GET", "ledger", lambda v: Page(items.validate_python(v["items"]), v["next"]),
+        params={k: v for k, v in given.items() if v},
+    )  # fmt: skip
+
+
+def verify_ledger(anchor: str | None) -> Call[Verification]:
+    """Whether the chain holds."""
+    return Call("GET", "ledger/verification", Verification.model_validate, params={"anchor": anchor} if anchor else {})

@@ -1,0 +1,48 @@
+"""Server-sent events, line by line."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, field
+from typing import Any
+
+
+@dataclass(frozen=True)
+class StreamEvent:
+    """One event of an inquiry. `number` resumes a stream; pieces of streamed text have none."""
+
+    kind: str
+    number: int | None
+    facts: dict[str, Any] = field(default_factory=dict)
+    texts: dict[str, str | None] = field(default_factory=dict)
+    at: str = ""
+    piece: str = ""
+
+
+class EventParser:
+    """Feed it lines; it gives an event at each empty one."""
+
+    def __init__(self) -> None:
+        self._kind, self._number, self._data = "", "", ""
+
+    def feed(self, line: str) -> StreamEvent | None:
+        """The event that this line completes, if it does."""
+        if line:
+            name, _, value = line.partition(":")
+            value = value.removeprefix(" ")
+            if name == "event":
+                self._kind = value
+            elif name == "id":
+                self._number = value
+            elif name == "data":
+                self._data += value
+            return None
+        kind, number, data = self._kind, self._number, self._data
+        self.__init__()  # type: ignore[misc]
+        if not data:
+            return None
+        body = json.loads(data)
+        return StreamEvent(
+            kind, int(number) if number else None, body.get("facts", {}), body.get("texts", {}),
+            body.get("at", ""), body.get("text", ""),
+        )  # fmt: skip

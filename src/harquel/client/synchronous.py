@@ -1,0 +1,165 @@
+"""The client for ordinary code."""
+
+from __future__ import annotations
+
+import datetime as dt
+import time
+from collections.abc import Iterator
+from typing import TypeVar
+
+import httpx
+
+from harquel.client import calls
+from harquel.client.calls import Call, Page
+from harquel.client.errors import from_response, from_transport
+from harquel.client.events import EventParser, StreamEvent
+from harquel.contract import (
+    CatalogShape,
+    EntryShape,
+    Inquiry,
+    InquiryLine,
+    Me,
+    ReviewShape,
+    SourceLine,
+    Token,
+    TokenCreated,
+    Verification,
+)
+
+T = TypeVar("T")
+
+
+class Harquel:
+    """A connection to a service. Every method raises HarquelError; use it as a context manager.
+
+    `url` is the service's address without the API's prefix; `timeout_s` is for one response, beyond
+    what the call itself waits for.
+    """
+
+    def __init__(
+        self, url: str, token: str, timeout_s: float = 30.0, transport: httpx.BaseTransport | None = None
+    ) -> None:
+        self.url = url.rstrip("/")
+        self._timeout_s = timeout_s
+        self._http = httpx.Client(
+            base_url=f"{self.url}/api/v1/",
+            headers={"Authorization": f"Bearer {token}"} if token else {},
+            timeout=timeout_s,
+            transport=transport,
+        )
+
+    def __enter__(self) -> Harquel:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Gives the connection back."""
+        self._http.close()
+
+    def send(self, call: Call[T]) -> T:
+        """Sends any call."""
+        timeout = self._timeout_s + float((call.body or {}).get("wait_s", 0))
+        try:
+            response = self._http.request(
+                call.method, call.path, json=call.body, params=call.params, headers=call.headers, timeout=timeout
+            )
+        except httpx.HTTPError as error:
+            raise from_transport(error, self.url) from error
+        if response.status_code >= 400:
+            raise from_response(response)
+        return call.read(response.json() if response.content else None)
+
+    def ask(
+        self,
+        question: str,
+        source: str | None = None,
+        *,
+        follows: str | None = None,
+        as_of: dt.datetime | None = None,
+        wait_s: float = 120.0,
+        idempotency_key: str | None = None,
+    ) -> Inquiry:
+        """Asks and waits up to `wait_s` seconds; look at `state`: it may be under way still. 0 does not wait."""
+        deadline = time.monotonic() + wait_s
+        found = self.send(calls.ask(question, source, follows, as_of, wait_s, idempotency_key))
+        while found.state != "ended" and (left := deadline - time.monotonic()) > 0:
+            for _ in self.events(found.id, within_s=left):
+                pass
+            found = self.inquiry(found.id)
+        return found
+
+    def events(self, key: str, after: int = 0, within_s: float | None = None) -> Iterator[StreamEvent]:
+        """What happens to an inquiry, from the event after number `after` to its end, or for `within_s`."""
+        parser, deadline = EventParser(), time.monotonic() + within_s if within_s is not None else None
+        timeout = httpx.Timeout(self._timeout_s, read=60.0)
+        try:
+            with self._http.stream(
+                "GET", f"inquiries/{key}/events", headers={"Last-Event-ID": str(after)}, timeout=timeout
+            ) as response:
+                if response.status_code >= 400:
+                    response.read()
+                    raise from_response(response)
+                for line in response.iter_lines():
+                    event = parser.feed(line)
+                    if event is not None:
+                        yield event
+                    if deadline is not None and time.monotonic() > deadline:
+                        return
+        except httpx.HTTPError as error:
+            raise from_transport(error, self.url) from error
+
+    def me(self) -> Me:
+        """Who am I."""
+        return self.send(calls.me())
+
+    def inquiry(self, key: str) -> Inquiry:
+        """One inquiry, whole."""
+        return self.send(calls.inquiry(key))
+
+    def inquiries(
+        self, limit: int = 50, cursor: str | None = None, source: str | None = None, outcome: str | None = None
+    ) -> Page[InquiryLine]:
+        """A page of inquiries, newest first."""
+        return self.send(calls.inquiries(cursor, limit, source, outcome))
+
+    def cancel(self, key: str) -> None:
+        """Asks an inquiry to stop."""
+        self.send(calls.cancel(key))
+
+    def review(self, source: str, sql: str, question: str | None = None) -> ReviewShape:
+        """What guard and review make of a statement; nothing is run."""
+        return self.send(calls.review(source, sql, question))
+
+    def sources(self) -> list[SourceLine]:
+        """All sources for this token."""
+        return self.send(calls.sources())
+
+    def source(self, name: str) -> SourceLine:
+        """One source."""
+        return self.send(calls.source(name))
+
+    def catalog(self, name: str) -> CatalogShape:
+        """What a source holds."""
+        return self.send(calls.catalog(name))
+
+    def tokens(self) -> list[Token]:
+        """All tokens."""
+        return self.send(calls.tokens())
+
+    def create_token(self, name: str, person: str, sources: list[str], scopes: list[str]) -> TokenCreated:
+        """A new token with its secret, which is shown this once."""
+        return self.send(calls.create_token(name, person, sources, scopes))
+
+    def revoke_token(self, token_id: int) -> None:
+        """Revokes a token."""
+        self.send(calls.revoke_token(token_id))
+
+    def ledger(self, limit: int = 50, cursor: str | None = None, inquiry: str | None = None) -> Page[EntryShape]:
+        """A page of ledger entries, newest first."""
+        return self.send(calls.ledger(cursor, limit, inquiry))
+
+    def verify_ledger(self, anchor: str | None = None) -> Verification:
+        """Whether the chain holds; `anchor` is SEQ:DIGEST of an entry noted earlier."""
+        return self.send(calls.verify_ledger(anchor))

@@ -1,0 +1,181 @@
+"""Puts the demo world on: data, configuration, simulated model and service, as processes of their own."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable
+from importlib import resources
+from pathlib import Path
+from types import TracebackType
+
+AS_OF = "2026-09-14T10:00:00Z"
+SCOPES = ("ask", "release", "steward", "audit", "admin")
+_START_S = 30.0
+_CONFIG = """\
+# The demo world of Harquel. Made by `harquel demo`; yours to change, `harquel demo` leaves it as it is.
+[service]
+bind = "{bind}"
+data_dir = "records"
+
+[models.main]
+protocol = "chat-completions"
+base_url = "http://{model}/v1"
+name = "careful"
+
+[models.beginner]
+protocol = "chat-completions"
+base_url = "http://{model}/v1"
+name = "careless-1.0-invented-column"
+
+[duties]
+draft = "main"
+
+[sources.ferries]
+title = "Marrowick Ferries"
+url = "sqlite:///ferries.db"
+as_of = "{as_of}"
+policy = "policy.yaml"
+notes = "notes.yaml"
+examples = "examples.yaml"
+starters = "starters.yaml"
+
+# The same data with a model that makes a mistake in every first draft: watch it being repaired.
+[sources.rough]
+title = "Marrowick Ferries, drafted by a beginner"
+url = "sqlite:///ferries.db"
+as_of = "{as_of}"
+policy = "policy.yaml"
+notes = "notes.yaml"
+examples = "examples.yaml"
+starters = "starters.yaml"
+draft = "beginner"
+"""
+
+
+class StageError(Exception):
+    """Something did not come up; the text says what to do."""
+
+
+def free_address() -> str:
+    """A loopback address with a port that nobody listens on at this moment."""
+    with socket.socket() as sock:
+        sock.bind(("127.0.0.1", 0))
+        return f"127.0.0.1:{sock.getsockname()[1]}"
+
+
+class Stage:
+    """The demo in a folder, running from `__enter__` to `__exit__`; `url` and `token` let one in."""
+
+    def __init__(
+        self,
+        folder: Path,
+        bind: str,
+        model: str,
+        say: Callable[[str], None],
+        pace_s: float = 0.0,
+        scale: float = 1.0,
+    ) -> None:
+        self.folder, self.bind, self.model, self.say = folder, bind, model, say
+        self.pace_s, self.scale = pace_s, scale
+        self.url, self.token = f"http://{bind}", ""
+        self.processes: list[subprocess.Popen[bytes]] = []
+
+    def __enter__(self) -> Stage:
+        try:
+            self._prepare()
+            self._start(["standin", "model", "--bind", self.model, "--pace", str(self.pace_s)], self.model)
+            self.token = self._first_token()
+            self._start(["serve", "--config", str(self.folder / "harquel.toml")], self.bind)
+        except BaseException:
+            self.close()
+            raise
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Ends what was started, the service first."""
+        for process in reversed(self.processes):
+            if process.poll() is None:
+                process.send_signal(signal.SIGINT)
+                try:
+                    process.wait(timeout=15)
+                except subprocess.TimeoutExpired:
+                    process.kill()
+                    process.wait()
+        self.processes = []
+
+    def _prepare(self) -> None:
+        self.folder.mkdir(parents=True, exist_ok=True)
+        for name in ("policy.yaml", "notes.yaml", "examples.yaml", "starters.yaml"):
+            if not (self.folder / name).exists():
+                with resources.as_file(resources.files("harquel.demo") / "source" / name) as source:
+                    shutil.copyfile(source, self.folder / name)
+        config = self.folder / "harquel.toml"
+        if not config.exists():
+            config.write_text(_CONFIG.format(bind=self.bind, model=self.model, as_of=AS_OF))
+        if not (self.folder / "ferries.db").exists():
+            from harquel.demo.load_sqlite import load
+
+            self.say("Making the demo database …")
+            rows = load(self.folder / "ferries.db", self.scale)
+            self.say(f"  {rows:,} rows in {self.folder / 'ferries.db'}")
+
+    def _command(self, *arguments: str) -> list[str]:
+        return [sys.executable, "-m", "harquel", *arguments]
+
+    def _environment(self) -> dict[str, str]:
+        return {**os.environ, "HARQUEL__SERVICE__BIND": self.bind} | {
+            f"HARQUEL__MODELS__{name}__BASE_URL": f"http://{self.model}/v1" for name in ("MAIN", "BEGINNER")
+        }
+
+    def _first_token(self) -> str:
+        kept = self.folder / "records" / "demo-token"
+        if kept.exists():
+            return kept.read_text().strip()
+        made = subprocess.run(
+            self._command(
+                "token", "create", "--local", "--config", str(self.folder / "harquel.toml"), "--name", "demo",
+                "--person", "Ada Brinewell", *(a for s in SCOPES for a in ("--scope", s)), "--json",
+            ),
+            capture_output=True, text=True, env=self._environment(), check=False,
+        )  # fmt: skip
+        if made.returncode:
+            raise StageError(made.stderr.strip() or "The first token could not be made.")
+        secret: str = json.loads(made.stdout)["secret"]
+        with os.fdopen(os.open(kept, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
+            file.write(secret)
+        return secret
+
+    def _start(self, arguments: list[str], address: str) -> None:
+        log = (self.folder / f"{arguments[0]}.log").open("ab")
+        process = subprocess.Popen(
+            self._command(*arguments), stdout=log, stderr=log, env=self._environment(), start_new_session=True
+        )
+        log.close()
+        self.processes.append(process)
+        deadline = time.monotonic() + _START_S
+        while time.monotonic() < deadline:
+            if process.poll() is not None:
+                said = (self.folder / f"{arguments[0]}.log").read_text(errors="replace").strip().splitlines()
+                raise StageError(said[-1] if said else f"harquel {arguments[0]} ended at once.")
+            try:
+                with urllib.request.urlopen(f"http://{address}/healthz", timeout=1):
+                    return
+            except (urllib.error.URLError, OSError):
+                time.sleep(0.05)
+        raise StageError(
+            f"harquel {arguments[0]} did not answer within {_START_S:.0f} s; see its log in {self.folder}."
+        )

@@ -1,0 +1,1 @@
+"""People, tokens and console sessions."""

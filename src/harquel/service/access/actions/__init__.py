@@ -1,0 +1,1 @@
+"""What people do with tokens and sessions, one operation a file."""

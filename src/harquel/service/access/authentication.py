@@ -1,0 +1,59 @@
+"""Who is calling: a bearer token (RFC 6750), or the console's session cookie with CSRF protection."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+from django.http import HttpRequest
+from django.utils import timezone
+from rest_framework import exceptions
+from rest_framework.authentication import BaseAuthentication, CSRFCheck
+from rest_framework.request import Request
+
+from .models import Token
+from .secrets import digest
+
+SESSION_KEY = "token"
+_USED_EVERY = dt.timedelta(minutes=1)
+
+
+class TokenOrSession(BaseAuthentication):
+    """REST framework's hook; the "user" of a request is its Token."""
+
+    def authenticate(self, request: Request) -> tuple[Token, None] | None:
+        """The token, or None where no credentials were sent. Raises AuthenticationFailed for wrong ones."""
+        header = request.headers.get("authorization", "")
+        if header:
+            kind, _, secret = header.partition(" ")
+            if kind.lower() != "bearer":
+                raise exceptions.AuthenticationFailed("Only bearer tokens are understood.")
+            return self._known(Token.objects.filter(digest=digest(secret.strip()))), None
+        token_id = request._request.session.get(SESSION_KEY)
+        if token_id is None:
+            return None
+        token = self._known(Token.objects.filter(pk=token_id))
+        check_csrf(request._request)
+        return token, None
+
+    def authenticate_header(self, request: Request) -> str:
+        """Makes the framework answer 401 rather than 403."""
+        return "Bearer"
+
+    @staticmethod
+    def _known(found) -> Token:  # type: ignore[no-untyped-def]
+        token = found.select_related("person").filter(revoked_at=None).first()
+        if token is None:
+            raise exceptions.AuthenticationFailed("The token is not known, or was revoked.")
+        now = timezone.now()
+        if token.last_used_at is None or now - token.last_used_at > _USED_EVERY:
+            Token.objects.filter(pk=token.pk).update(last_used_at=now)
+        return token
+
+
+def check_csrf(request: HttpRequest) -> None:
+    """Raises PermissionDenied for a write that does not carry the console's CSRF token."""
+    check = CSRFCheck(lambda _: None)
+    check.process_request(request)
+    reason = check.process_view(request, None, (), {})
+    if reason:
+        raise exceptions.PermissionDenied("The request did not come from the console (CSRF).")

@@ -1,0 +1,27 @@
+"""From records to the shapes of the contract."""
+
+from __future__ import annotations
+
+from harquel.contract import Me
+from harquel.contract import Token as TokenShape
+
+from .models import Token
+
+
+def token_shape(token: Token) -> TokenShape:
+    """A token without its secret."""
+    return TokenShape(
+        id=token.pk,
+        name=token.name,
+        person=token.person.name,
+        sources=token.sources,
+        scopes=token.scopes,
+        created_at=token.created_at,
+        last_used_at=token.last_used_at,
+        revoked_at=token.revoked_at,
+    )
+
+
+def me_shape(token: Token) -> Me:
+    """Who the caller is."""
+    return Me(person=token.person.name, token=token.name, scopes=token.scopes, sources=token.sources)

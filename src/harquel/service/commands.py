@@ -1,0 +1,62 @@
+"""Commands that work on this machine rather than over HTTP: serve, and the first token."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from harquel.core.errors import ConfigurationError
+
+
+def _fail(error: ConfigurationError) -> typer.Exit:
+    typer.secho(f"{error} {error.hint}".strip(), err=True, fg="red")
+    return typer.Exit(2)
+
+
+def serve(
+    config: Annotated[Path, typer.Option("--config", "-c", help="The configuration file.")] = Path("harquel.toml"),
+) -> None:
+    """Start the service and stay until interrupted."""
+    from harquel.service.serving import serve as run
+
+    try:
+        run(config, typer.echo)
+    except ConfigurationError as error:
+        raise _fail(error) from error
+
+
+def create_token_locally(
+    config: Path, name: str, person: str, sources: list[str], scopes: list[str]
+) -> dict[str, object]:
+    """Makes a token in the data directory itself; owning the files is the proof.
+
+    Works whether the service runs or not. Raises ConfigurationError.
+    """
+    from harquel.service.config import load_config
+    from harquel.service.records.ownership import AlreadyRunning, Ownership, bring_up_to_date
+    from harquel.service.serving import prepare_django
+
+    loaded = load_config(config)
+    try:
+        ownership: Ownership | None = Ownership(loaded.data_dir)
+    except AlreadyRunning:
+        # The service runs: its records are up to date, and SQLite lets both write in turn.
+        ownership = None
+    try:
+        prepare_django(loaded)
+        from django.conf import settings
+        from django.db import transaction
+
+        if ownership is not None:
+            bring_up_to_date(Path(settings.DATABASES["default"]["NAME"]))
+        from harquel.contract import TokenRequest
+        from harquel.service.access.actions.create_token import create_token
+
+        request = TokenRequest.model_validate({"name": name, "person": person, "sources": sources, "scopes": scopes})
+        with transaction.atomic():
+            return create_token(request, "local").model_dump(mode="json")
+    finally:
+        if ownership is not None:
+            ownership.release()

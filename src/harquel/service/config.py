@@ -1,0 +1,173 @@
+"""harquel.toml: read, overridden from the environment, checked; every mistake names its place."""
+
+from __future__ import annotations
+
+import datetime as dt
+import difflib
+import os
+import tomllib
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any, Literal
+from urllib.parse import urlsplit
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from harquel.core.errors import ConfigurationError
+
+PREFIX = "HARQUEL__"
+
+
+class _Section(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class ServiceSection(_Section):
+    """Where the service listens, where its records lie, how many it serves at once."""
+
+    bind: str = Field(default="127.0.0.1:8710", pattern=r"^.+:\d{1,5}$")
+    data_dir: str = "var"
+    hosts: tuple[str, ...] = ()
+    askers: int = Field(default=8, ge=1, le=128, description="inquiries under way at once")
+    waiting: int = Field(default=32, ge=0, le=10_000, description="inquiries that may queue")
+
+
+class ModelSection(_Section):
+    """A language model and how it is reached."""
+
+    protocol: Literal["chat-completions"] = "chat-completions"
+    base_url: str
+    name: str
+    key: str | None = None
+    temperature: float = Field(default=0.0, ge=0, le=2)
+    timeout_s: float = Field(default=60, gt=0, le=600)
+    prompt_price: float = Field(default=0, ge=0)
+    completion_price: float = Field(default=0, ge=0)
+
+
+class DutiesSection(_Section):
+    """Which model does what."""
+
+    draft: str
+
+
+class SourceSection(_Section):
+    """A database that can be asked."""
+
+    url: str
+    title: str = ""
+    as_of: dt.datetime | None = None
+    policy: str | None = None
+    notes: str | None = None
+    examples: str | None = None
+    starters: str | None = None
+    draft: str | None = Field(default=None, description="a model for this source instead of the common one")
+    workers: int = Field(default=2, ge=1, le=32, description="statements that may run at once")
+
+
+class HarquelConfig(_Section):
+    """The whole file; `base` is its folder, from which relative paths are taken."""
+
+    service: ServiceSection = ServiceSection()
+    models: dict[str, ModelSection] = {}
+    duties: DutiesSection | None = None
+    sources: dict[str, SourceSection] = {}
+    base: Path = Path()
+
+    @property
+    def data_dir(self) -> Path:
+        """Where records and keys lie."""
+        return (self.base / self.service.data_dir).resolve()
+
+
+def load_config(path: Path, environ: Mapping[str, str] = os.environ) -> HarquelConfig:
+    """Reads and checks a configuration. Raises ConfigurationError with the place and what to do."""
+    try:
+        values = tomllib.loads(path.read_text("utf-8"))
+    except FileNotFoundError as error:
+        raise ConfigurationError(
+            f"The configuration {path} is not there.", "Name it with --config, or write one as the README shows."
+        ) from error
+    except (OSError, UnicodeDecodeError) as error:
+        raise ConfigurationError(f"The configuration {path} cannot be read: {error}.") from error
+    except tomllib.TOMLDecodeError as error:
+        raise ConfigurationError(f"The configuration {path} is not valid TOML: {error}.") from error
+    _override(values, environ)
+    try:
+        config = HarquelConfig.model_validate({**values, "base": path.resolve().parent})
+    except ValidationError as error:
+        raise explained(error, path.name, HarquelConfig) from error
+    _check(config)
+    return config
+
+
+def _override(values: dict[str, Any], environ: Mapping[str, str]) -> None:
+    for name, text in environ.items():
+        if name.startswith(PREFIX):
+            parts = name.removeprefix(PREFIX).lower().split("__")
+            place = values
+            for part in parts[:-1]:
+                place = place.setdefault(part, {})
+                if not isinstance(place, dict):
+                    raise ConfigurationError(f"{name} does not fit: {part} is not a section.")
+            place[parts[-1]] = text
+
+
+def explained(error: ValidationError, file: str, model: type[BaseModel]) -> ConfigurationError:
+    """The first fault in words; an unknown key comes with the nearest known one."""
+    first = error.errors()[0]
+    place = ".".join(map(str, first["loc"]))
+    if first["type"] == "extra_forbidden":
+        known = _keys_at(model, [str(p) for p in first["loc"][:-1]])
+        near = difflib.get_close_matches(str(first["loc"][-1]), known, n=1, cutoff=0.5)
+        hint = f"Did you mean {near[0]}?" if near else f"Known here: {', '.join(known)}."
+        return ConfigurationError(f"Unknown key {place} in {file}.", hint)
+    return ConfigurationError(f"{place} in {file} cannot be used: {first['msg']}.")
+
+
+def _keys_at(model: type[BaseModel], place: list[str]) -> list[str]:
+    for part in place:
+        field = model.model_fields.get(part)
+        if field is None:
+            continue  # the name of an entry in a table of sections
+        candidates = [field.annotation, *getattr(field.annotation, "__args__", ())]
+        model = next(c for c in candidates if isinstance(c, type) and issubclass(c, BaseModel))
+    return sorted(set(model.model_fields) - {"base"})
+
+
+def _check(config: HarquelConfig) -> None:
+    if config.duties is None and config.sources:
+        raise ConfigurationError("No model is named for drafting.", 'Add [duties] with draft = "NAME of a model".')
+    for place, name in [("duties.draft", config.duties.draft if config.duties else None)] + [
+        (f"sources.{s}.draft", section.draft) for s, section in config.sources.items()
+    ]:
+        if name is not None and name not in config.models:
+            near = difflib.get_close_matches(name, config.models, n=1)
+            hint = f"Did you mean {near[0]}?" if near else "Add a section [models.NAME]."
+            raise ConfigurationError(f"{place} names the model {name!r}, which is not configured.", hint)
+    for name, model in config.models.items():
+        if model.key is not None and not model.key.startswith(("env:", "file:")):
+            raise ConfigurationError(
+                f"models.{name}.key must be a reference, never the key itself.", "Write env:NAME or file:PATH."
+            )
+    for name, source in config.sources.items():
+        if not source.url.startswith(("env:", "file:")) and urlsplit(source.url).password:
+            raise ConfigurationError(
+                f"sources.{name}.url holds a password.",
+                f'Put the URL into a variable and write url = "env:{name.upper()}_URL".',
+            )
+
+
+def resolve_secret(reference: str, base: Path, what: str) -> str:
+    """The value behind env:NAME or file:PATH; any other text as it is. Raises ConfigurationError."""
+    if reference.startswith("env:"):
+        value = os.environ.get(reference[4:])
+        if value is None:
+            raise ConfigurationError(f"{what} asks for the variable {reference[4:]}, which is not set.")
+        return value
+    if reference.startswith("file:"):
+        try:
+            return (base / reference[5:]).read_text("utf-8").strip()
+        except OSError as error:
+            raise ConfigurationError(f"{what} asks for a file that cannot be read ({error.strerror}).") from error
+    return reference

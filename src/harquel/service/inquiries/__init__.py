@@ -1,0 +1,1 @@
+"""Inquiries: asked, worked on in the background, streamed, kept."""

@@ -1,0 +1,1 @@
+"""What people do with inquiries, one operation a file."""

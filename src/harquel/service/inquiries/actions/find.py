@@ -1,0 +1,24 @@
+"""Finds an inquiry that the caller may see."""
+
+from __future__ import annotations
+
+from django.db.models import QuerySet
+
+from harquel.service.access.models import Token
+from harquel.service.problems import not_found
+
+from ..models import StoredInquiry
+
+
+def visible_inquiries(token: Token) -> QuerySet[StoredInquiry]:
+    """One's own; all of them with the scope audit."""
+    found = StoredInquiry.objects.select_related("person")
+    return found if "audit" in token.scopes else found.filter(person_id=token.person_id)
+
+
+def find_inquiry(key: str, token: Token) -> StoredInquiry:
+    """Raises ProblemError when there is none, or none for this token."""
+    stored = visible_inquiries(token).select_related("result").filter(key=key).first()
+    if stored is None:
+        raise not_found("inquiry", key, "List them with GET /api/v1/inquiries.")
+    return stored

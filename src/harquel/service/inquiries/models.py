@@ -1,0 +1,36 @@
+"""Inquiries as stored."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from harquel.service.access.models import Person
+
+
+class StoredInquiry(models.Model):
+    """One inquiry. `record` is the contract's shape once it has ended, without the rows of the result."""
+
+    key = models.CharField(max_length=40, unique=True)
+    person = models.ForeignKey(Person, on_delete=models.PROTECT)
+    source = models.CharField(max_length=80)
+    question = models.TextField()
+    follows = models.CharField(max_length=40, null=True)
+    as_of = models.DateTimeField(null=True)
+    asked_at = models.DateTimeField()
+    state = models.CharField(max_length=10, db_index=True)
+    outcome = models.CharField(max_length=20, null=True)
+    trust = models.CharField(max_length=10, null=True)
+    record = models.JSONField(null=True)
+
+    def __str__(self) -> str:
+        return self.key
+
+
+class ResultRows(models.Model):
+    """The rows of an answer, apart so that they can be blanked; the ledger holds their digest."""
+
+    inquiry = models.OneToOneField(StoredInquiry, on_delete=models.CASCADE, related_name="result")
+    rows = models.JSONField(null=True)
+
+    def __str__(self) -> str:
+        return f"rows of {self.inquiry_id}"

@@ -1,0 +1,86 @@
+"""Writes what happens to an inquiry: events into the ledger as they come, the end in one transaction."""
+
+from __future__ import annotations
+
+from concurrent.futures import Future
+from typing import Any
+
+from harquel.contract import Inquiry
+from harquel.core.domain.events import Event
+from harquel.core.errors import CoreError
+from harquel.service.bus import Bus
+from harquel.service.ledger.append import append
+from harquel.service.records.writer import Writer
+
+from .models import ResultRows, StoredInquiry
+
+
+class RecordingWatcher:
+    """The core's watcher: every durable step becomes a ledger entry, in order, without waiting for it."""
+
+    def __init__(self, inquiry: Inquiry, writer: Writer, bus: Bus, is_cancelled: Any) -> None:
+        self._key, self._who = inquiry.id, inquiry.asked_by
+        self._writer, self._bus, self._is_cancelled = writer, bus, is_cancelled
+        self._fault: BaseException | None = None
+
+    def durable(self, event: Event) -> None:
+        """Queues the entry. Raises CoreError once an earlier one could not be written."""
+        if self._fault is not None:
+            raise CoreError(
+                f"The ledger cannot be written: {self._fault}.",
+                "Check the disk of the data directory; nothing is answered without it.",
+            )
+        job = self._writer.submit(
+            lambda: append(who=self._who, kind=event.kind, inquiry=self._key, facts=event.facts, texts=event.texts)
+        )
+        job.add_done_callback(self._written)
+
+    def _written(self, job: Future[int]) -> None:
+        self._fault = self._fault or job.exception()
+        self._bus.tell(self._key)
+
+    def passing(self, piece: str) -> None:
+        """To the live stream only."""
+        self._bus.tell(self._key, piece)
+
+    def cancelled(self) -> bool:
+        """Whether the asker, or the end of the service, stops it."""
+        return bool(self._is_cancelled())
+
+
+def mark_working(key: str) -> None:
+    """Runs inside the writer."""
+    StoredInquiry.objects.filter(key=key).update(state="working")
+
+
+def store_end(inquiry: Inquiry) -> None:
+    """Outcome, rows and ledger entry in one transaction. Runs inside the writer."""
+    record = inquiry.model_dump(mode="json")
+    stored = StoredInquiry.objects.get(key=inquiry.id)
+    texts = {}
+    if inquiry.answer is not None and record["answer"] is not None:
+        rows = record["answer"]["table"].pop("rows")
+        record["answer"]["table"]["rows"] = []
+        ResultRows.objects.update_or_create(inquiry=stored, defaults={"rows": rows})
+        texts["answer"] = inquiry.answer.text
+    if inquiry.problem is not None:
+        texts["problem"] = inquiry.problem.title
+    stored.state, stored.outcome, stored.trust = "ended", inquiry.outcome, inquiry.trust
+    stored.record = record
+    stored.save(update_fields=["state", "outcome", "trust", "record"])
+    append(
+        who=inquiry.asked_by,
+        kind="ended",
+        inquiry=inquiry.id,
+        facts={
+            "outcome": inquiry.outcome,
+            "trust": inquiry.trust,
+            "problem": inquiry.problem.type if inquiry.problem else None,
+            "policy_line": inquiry.problem.policy_line if inquiry.problem else None,
+            "caveats": [c.rule for c in inquiry.answer.caveats] if inquiry.answer else [],
+            "attempts": len(inquiry.attempts),
+            "usage": inquiry.usage.model_dump(),
+            "timings": inquiry.timings.model_dump(),
+        },
+        texts=texts,
+    )

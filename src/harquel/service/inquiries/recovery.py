@@ -1,0 +1,26 @@
+"""After a crash: what was under way is closed as failed, in the ledger too."""
+
+from __future__ import annotations
+
+from harquel.contract import ProblemNote
+
+from .models import StoredInquiry
+from .recording import store_end
+from .shapes import inquiry_shape
+
+
+def close_interrupted() -> int:
+    """Runs inside the writer, under the lock, before anything is asked. Returns how many there were."""
+    left = StoredInquiry.objects.select_related("person").exclude(state="ended")
+    count = 0
+    for stored in left:
+        inquiry = inquiry_shape(stored)
+        inquiry.state, inquiry.outcome = "ended", "failed"
+        inquiry.problem = ProblemNote(
+            type="service-stopped",
+            title="The service stopped before this inquiry ended.",
+            hint="Ask again.",
+        )
+        store_end(inquiry)
+        count += 1
+    return count

@@ -1,0 +1,36 @@
+"""From stored inquiries to the shapes of the contract."""
+
+from __future__ import annotations
+
+from harquel.contract import Inquiry, InquiryLine
+
+from .models import StoredInquiry
+
+
+def line_shape(stored: StoredInquiry) -> InquiryLine:
+    """One line of the list."""
+    return InquiryLine(**_common(stored))
+
+
+def inquiry_shape(stored: StoredInquiry) -> Inquiry:
+    """The whole; while it is under way, as much as is known."""
+    if stored.record is None:
+        return Inquiry(**_common(stored), follows=stored.follows, as_of=stored.as_of)
+    inquiry = Inquiry.model_validate(stored.record)
+    result = getattr(stored, "result", None)
+    if inquiry.answer is not None and result is not None and result.rows is not None:
+        inquiry.answer.table.rows = result.rows
+    return inquiry
+
+
+def _common(stored: StoredInquiry) -> dict[str, object]:
+    return {
+        "id": stored.key,
+        "state": stored.state,
+        "outcome": stored.outcome,
+        "trust": stored.trust,
+        "source": stored.source,
+        "question": stored.question,
+        "asked_by": stored.person.name,
+        "asked_at": stored.asked_at,
+    }

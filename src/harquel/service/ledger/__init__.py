@@ -1,0 +1,1 @@
+"""The audit record: stored here, made and checked by the core."""

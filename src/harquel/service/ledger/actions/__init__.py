@@ -1,0 +1,1 @@
+"""What people do with the ledger, one operation a file."""

@@ -1,0 +1,42 @@
+"""Adds an entry to the chain. Runs inside the writer, whose transaction holds the head."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from harquel.core.clock import utc_now
+from harquel.core.ledger import EMPTY_HEAD, seal
+from harquel.core.ledger import Head as ChainHead
+
+from .models import Entry, EntryText, Head
+
+
+def append(
+    *,
+    who: str,
+    kind: str,
+    facts: Mapping[str, Any],
+    texts: Mapping[str, str] | None = None,
+    inquiry: str | None = None,
+) -> int:
+    """The new entry's number."""
+    stored = Head.objects.filter(pk=1).first()
+    previous = ChainHead(stored.seq, stored.digest) if stored else EMPTY_HEAD
+    at = utc_now()
+    sealed = seal(previous, at=at, who=who, kind=kind, inquiry=inquiry, facts=facts, texts=texts or {})
+    entry = Entry.objects.create(
+        seq=sealed.head.seq,
+        digest=sealed.head.digest,
+        body=sealed.body,
+        at=at.isoformat(timespec="microseconds"),
+        who=who,
+        kind=kind,
+        inquiry=inquiry,
+    )
+    EntryText.objects.bulk_create(
+        EntryText(entry=entry, name=name, digest=digest, salt=salt, text=(texts or {})[name])
+        for name, (digest, salt) in sealed.texts.items()
+    )
+    Head.objects.update_or_create(pk=1, defaults={"seq": sealed.head.seq, "digest": sealed.head.digest})
+    return sealed.head.seq

@@ -1,0 +1,27 @@
+"""What /metrics tells."""
+
+from __future__ import annotations
+
+from prometheus_client import Counter, Gauge, Histogram
+
+from harquel.contract import Inquiry
+
+INQUIRIES = Counter("harquel_inquiries", "Inquiries that ended", ["source", "outcome", "trust"])
+ATTEMPTS = Histogram("harquel_attempts", "Drafts per inquiry", ["source"], buckets=(1, 2, 3, 4))
+SECONDS = Histogram(
+    "harquel_seconds", "Time per inquiry and phase", ["phase"],
+    buckets=(0.005, 0.01, 0.02, 0.04, 0.08, 0.15, 0.3, 0.6, 1.2, 2.5, 5, 10, 20, 40, 80),
+)  # fmt: skip
+TOKENS = Counter("harquel_model_tokens", "Tokens that models counted", ["source", "kind"])
+UNDER_WAY = Gauge("harquel_under_way", "Inquiries working or waiting")
+
+
+def ended(inquiry: Inquiry) -> None:
+    """Counts an inquiry that ended."""
+    INQUIRIES.labels(inquiry.source, inquiry.outcome or "", inquiry.trust or "").inc()
+    if inquiry.attempts:
+        ATTEMPTS.labels(inquiry.source).observe(len(inquiry.attempts))
+    for phase in ("queued", "model", "database", "own", "total"):
+        SECONDS.labels(phase).observe(getattr(inquiry.timings, f"{phase}_ms") / 1000)
+    TOKENS.labels(inquiry.source, "prompt").inc(inquiry.usage.prompt_tokens)
+    TOKENS.labels(inquiry.source, "completion").inc(inquiry.usage.completion_tokens)

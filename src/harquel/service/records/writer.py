@@ -1,0 +1,80 @@
+"""The one thread that writes ledger, events and inquiry state, many jobs to a commit.
+
+Thirty-two threads with transactions of their own wait for each other and for the disk; one writer that
+commits what has gathered keeps both the order of the ledger and the speed.
+"""
+
+from __future__ import annotations
+
+import queue
+import threading
+from collections.abc import Callable
+from concurrent.futures import Future
+from typing import Any, Final, TypeVar
+
+from django.db import connection, transaction
+
+T = TypeVar("T")
+BATCH: Final = 128
+
+
+class Writer:
+    """Runs jobs in the order of `submit`; a job's future is done only after its commit."""
+
+    def __init__(self) -> None:
+        self._jobs: queue.SimpleQueue[tuple[Callable[[], Any], Future[Any]] | None] = queue.SimpleQueue()
+        self._thread = threading.Thread(target=self._work, name="records-writer", daemon=True)
+        self._thread.start()
+
+    def submit(self, job: Callable[[], T]) -> Future[T]:
+        """Queues a job. Its exception, if any, comes out of the future and undoes that job only."""
+        future: Future[T] = Future()
+        self._jobs.put((job, future))
+        return future
+
+    def do(self, job: Callable[[], T]) -> T:
+        """Queues a job and waits until it is committed."""
+        return self.submit(job).result()
+
+    def close(self) -> None:
+        """Finishes what is queued, then ends the thread."""
+        self._jobs.put(None)
+        self._thread.join(timeout=30)
+
+    def _work(self) -> None:
+        going = True
+        while going:
+            batch = []
+            item = self._jobs.get()
+            while item is not None:
+                batch.append(item)
+                if len(batch) >= BATCH:
+                    break
+                try:
+                    item = self._jobs.get_nowait()
+                except queue.Empty:
+                    break
+            going = item is not None
+            if batch:
+                self._commit(batch)
+        connection.close()
+
+    @staticmethod
+    def _commit(batch: list[tuple[Callable[[], Any], Future[Any]]]) -> None:
+        results: list[tuple[Future[Any], Any, BaseException | None]] = []
+        try:
+            with transaction.atomic():
+                for job, future in batch:
+                    try:
+                        with transaction.atomic():
+                            results.append((future, job(), None))
+                    except Exception as error:  # belongs to whoever submitted the job
+                        results.append((future, None, error))
+        except Exception as error:  # the commit itself: none of the jobs happened
+            results = [(future, None, error) for _, future in batch]
+            connection.close()
+        for future, value, fault in results:
+            if fault is None:
+                future.set_result(value)
+            else:
+                future.set_exception(fault)

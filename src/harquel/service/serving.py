@@ -1,0 +1,93 @@
+"""Starts the service and stays: configuration, lock, records, recovery, sources, then HTTP."""
+
+from __future__ import annotations
+
+import os
+import socket
+from collections.abc import Callable
+from pathlib import Path
+
+from harquel.core.errors import ConfigurationError, SourceError
+from harquel.service.config import HarquelConfig, load_config
+from harquel.service.records.ownership import Ownership, bring_up_to_date
+
+
+def prepare_django(config: HarquelConfig) -> None:
+    """Points Django at the data directory and loads it. Once a process."""
+    import django
+
+    host = config.service.bind.rpartition(":")[0]
+    os.environ["HARQUEL_DATA_DIR"] = str(config.data_dir)
+    os.environ["HARQUEL_HOSTS"] = " ".join([host, *config.service.hosts])
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "harquel.service.settings")
+    django.setup()
+
+
+def listen(bind: str) -> socket.socket:
+    """An open listening socket. Raises ConfigurationError when the address is taken or not ours."""
+    host, _, port = bind.rpartition(":")
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    sock = socket.socket(family, socket.SOCK_STREAM)
+    sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        sock.bind((host.strip("[]"), int(port)))
+        sock.listen(256)
+    except (OSError, OverflowError) as error:
+        sock.close()
+        raise ConfigurationError(
+            f"The address {bind} cannot be used: {getattr(error, 'strerror', None) or error}.",
+            "Stop what runs there, or set service.bind to another port.",
+        ) from error
+    return sock
+
+
+def serve(config_path: Path, say: Callable[[str], None], ready: Callable[[], None] | None = None) -> None:
+    """Runs until interrupted. `ready` is called once requests are taken. Raises ConfigurationError."""
+    import uvicorn
+
+    from harquel.service import logs
+
+    config = load_config(config_path)
+    ownership = Ownership(config.data_dir)
+    try:
+        sock = listen(config.service.bind)
+        logs.configure()
+        prepare_django(config)
+        from django.conf import settings
+
+        bring_up_to_date(Path(settings.DATABASES["default"]["NAME"]))
+        from harquel.service import runtime
+        from harquel.service.asgi import build_application
+        from harquel.service.inquiries.recovery import close_interrupted
+        from harquel.service.ledger.append import append
+
+        live = runtime.start(config)
+        try:
+            closed = live.writer.do(close_interrupted)
+            if closed:
+                say(f"Closed {closed} inquiries that an earlier stop had interrupted.")
+            live.writer.do(lambda: append(who="service", kind="service-started", facts={"interrupted": closed}))
+            for source in live.sources.values():
+                try:
+                    source.keeper.current()
+                except SourceError as error:
+                    say(f"Source {source.name}: {error} {error.hint}")
+            port = sock.getsockname()[1]
+            host = config.service.bind.rpartition(":")[0]
+            say(f"Harquel answers on http://{host}:{port} · sources: {', '.join(live.sources) or 'none'}")
+            options = uvicorn.Config(
+                build_application(),
+                log_level="warning",
+                timeout_graceful_shutdown=3,
+                lifespan="off",
+                server_header=False,
+            )
+            server = uvicorn.Server(options)
+            if ready is not None:
+                ready()
+            server.run(sockets=[sock])
+            live.writer.do(lambda: append(who="service", kind="service-stopped", facts={}))
+        finally:
+            live.close()
+    finally:
+        ownership.release()

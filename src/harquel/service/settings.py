@@ -1,0 +1,86 @@
+"""Django's settings. What differs between installations comes from harquel.toml by way of the environment."""
+
+from __future__ import annotations
+
+import os
+import secrets
+from pathlib import Path
+
+DATA_DIR = Path(os.environ.get("HARQUEL_DATA_DIR", "var"))
+
+
+def _secret_key() -> str:
+    """Made once and kept beside the records, readable by their owner only."""
+    path = DATA_DIR / "session.key"
+    if not path.exists():
+        DATA_DIR.mkdir(parents=True, exist_ok=True)
+        with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
+            file.write(secrets.token_urlsafe(48))
+    return path.read_text()
+
+
+SECRET_KEY = _secret_key()
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *os.environ.get("HARQUEL_HOSTS", "").split()]
+ROOT_URLCONF = "harquel.service.urls"
+INSTALLED_APPS = [
+    "django.contrib.sessions",
+    "rest_framework",
+    "drf_spectacular",
+    "harquel.service.access",
+    "harquel.service.ledger",
+    "harquel.service.inquiries",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": DATA_DIR / "records.db",
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 20,
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;",
+        },
+        "TEST": {"NAME": DATA_DIR / "test-records.db"},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+USE_TZ = True
+TIME_ZONE = "UTC"
+APPEND_SLASH = False
+DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
+SESSION_COOKIE_NAME = "harquel_session"
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Strict"
+SESSION_COOKIE_AGE = 12 * 3600
+CSRF_COOKIE_NAME = "harquel_csrf"
+CSRF_COOKIE_SAMESITE = "Strict"
+CSRF_FAILURE_VIEW = "harquel.service.problems.csrf_failure"
+X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+REST_FRAMEWORK = {
+    "DEFAULT_AUTHENTICATION_CLASSES": ["harquel.service.access.authentication.TokenOrSession"],
+    "DEFAULT_PERMISSION_CLASSES": ["harquel.service.access.permissions.HasScope"],
+    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+    "EXCEPTION_HANDLER": "harquel.service.problems.handle",
+    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
+    "UNAUTHENTICATED_USER": None,
+}
+SPECTACULAR_SETTINGS = {
+    "TITLE": "Harquel",
+    "DESCRIPTION": "Answers from a relational database: guarded, reviewed, sandboxed and audited.",
+    "VERSION": "1",
+    "OAS_VERSION": "3.1.0",
+    "SERVE_INCLUDE_SCHEMA": False,
+    "SCHEMA_PATH_PREFIX": "/api/v1",
+    "SERVE_AUTHENTICATION": [],
+    "SERVE_PERMISSIONS": [],
+    "PREPROCESSING_HOOKS": [],
+}
+LOGGING_CONFIG = None

@@ -1,0 +1,1 @@
+"""Sources: what is connected, its catalog, and reviews of statements."""

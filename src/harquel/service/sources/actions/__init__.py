@@ -1,0 +1,1 @@
+"""What people do with sources, one operation a file."""

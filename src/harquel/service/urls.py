@@ -1,0 +1,24 @@
+"""All paths of the service but the console's."""
+
+from django.urls import include, path, re_path
+from drf_spectacular.views import SpectacularJSONAPIView
+
+from harquel.service import health, problems
+
+_API = [
+    path("", include("harquel.service.access.urls")),
+    path("", include("harquel.service.inquiries.urls")),
+    path("", include("harquel.service.sources.urls")),
+    path("", include("harquel.service.ledger.urls")),
+    path("openapi.json", SpectacularJSONAPIView.as_view()),
+    re_path(r".*", problems.nothing_here),
+]
+
+urlpatterns = [
+    path("api/v1/", include(_API)),
+    path("healthz", health.healthz),
+    path("readyz", health.readyz),
+    path("metrics", health.metrics_page),
+]
+handler404 = "harquel.service.problems.nothing_here"
+handler500 = "harquel.service.problems.broken"
