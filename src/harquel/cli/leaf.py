@@ -126,6 +126,10 @@ def trail(inquiry: Inquiry, events: list[StreamEvent]) -> RenderableType:
     return Group(lines, Text(sums, style="dim"))
 
 
+def _count(number: int, thing: str) -> str:
+    return f"{number:,} {thing}{'' if number == 1 else 's'}"
+
+
 def stop(event: StreamEvent) -> tuple[str, str, str]:
     """A sign, the stop's name, and what happened there in a line."""
     facts = event.facts
@@ -134,7 +138,11 @@ def stop(event: StreamEvent) -> tuple[str, str, str]:
         return "●", "asked", str(event.texts.get("question") or "")
     if event.kind == "briefed":
         tables = len(facts["tables"])
-        return "●", "briefing", f"{tables} tables, {facts['examples']} examples, about {facts['tokens']:,} tokens"
+        return (
+            "●",
+            "briefing",
+            f"{_count(tables, 'table')}, {_count(facts['examples'], 'example')}, about {facts['tokens']:,} tokens",
+        )
     if event.kind == "prompted":
         return (
             ("●", "model", f"draft 1 by {facts['model']}") if number == 1 else ("↺", "model", f"draft {number}: repair")
@@ -151,9 +159,9 @@ def stop(event: StreamEvent) -> tuple[str, str, str]:
     if event.kind == "found":
         return "▲", "findings", "; ".join(f["message"] for f in facts["findings"])
     if event.kind == "planned":
-        return "●", "dry run", f"{len(facts['steps'])} steps"
+        return "●", "dry run", _count(len(facts["steps"]), "step")
     if event.kind == "ran":
-        return "●", "run", f"{facts['row_count']:,} rows in {facts['elapsed_ms']:,.1f} ms"
+        return "●", "run", f"{_count(facts['row_count'], 'row')} in {facts['elapsed_ms']:,.1f} ms"
     if event.kind == "stumbled":
         return "✕", "run", str(event.texts.get("error") or "")
     if event.kind == "ended":

@@ -37,7 +37,8 @@ def demo(
 
 def _stay(stage: Stage) -> None:
     """Until interrupted, or until one of the processes is gone."""
-    signal.signal(signal.SIGTERM, signal.getsignal(signal.SIGINT))
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, signal.default_int_handler)
     service = stage.processes[-1]
     code = service.wait()
     raise StageError(f"The service ended (code {code}); see serve.log in {stage.folder}.")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import json
 import os
 import shutil
@@ -12,7 +13,7 @@ import sys
 import time
 import urllib.error
 import urllib.request
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from importlib import resources
 from pathlib import Path
 from types import TracebackType
@@ -72,6 +73,11 @@ def free_address() -> str:
         return f"127.0.0.1:{sock.getsockname()[1]}"
 
 
+def _end_with_parent() -> None:
+    """In a new process: the kernel ends it when the demo is gone, however that came about."""
+    ctypes.CDLL(None).prctl(1, signal.SIGTERM)
+
+
 class Stage:
     """The demo in a folder, running from `__enter__` to `__exit__`; `url` and `token` let one in."""
 
@@ -83,9 +89,10 @@ class Stage:
         say: Callable[[str], None],
         pace_s: float = 0.0,
         scale: float = 1.0,
+        environment: Mapping[str, str] | None = None,
     ) -> None:
         self.folder, self.bind, self.model, self.say = folder, bind, model, say
-        self.pace_s, self.scale = pace_s, scale
+        self.pace_s, self.scale, self.extra = pace_s, scale, dict(environment or {})
         self.url, self.token = f"http://{bind}", ""
         self.processes: list[subprocess.Popen[bytes]] = []
 
@@ -109,7 +116,7 @@ class Stage:
         """Ends what was started, the service first."""
         for process in reversed(self.processes):
             if process.poll() is None:
-                process.send_signal(signal.SIGINT)
+                process.terminate()
                 try:
                     process.wait(timeout=15)
                 except subprocess.TimeoutExpired:
@@ -137,9 +144,10 @@ class Stage:
         return [sys.executable, "-m", "harquel", *arguments]
 
     def _environment(self) -> dict[str, str]:
-        return {**os.environ, "HARQUEL__SERVICE__BIND": self.bind} | {
+        addresses = {"HARQUEL__SERVICE__BIND": self.bind} | {
             f"HARQUEL__MODELS__{name}__BASE_URL": f"http://{self.model}/v1" for name in ("MAIN", "BEGINNER")
         }
+        return {**os.environ, **addresses, **self.extra}
 
     def _first_token(self) -> str:
         kept = self.folder / "records" / "demo-token"
@@ -162,7 +170,12 @@ class Stage:
     def _start(self, arguments: list[str], address: str) -> None:
         log = (self.folder / f"{arguments[0]}.log").open("ab")
         process = subprocess.Popen(
-            self._command(*arguments), stdout=log, stderr=log, env=self._environment(), start_new_session=True
+            self._command(*arguments),
+            stdout=log,
+            stderr=log,
+            env=self._environment(),
+            start_new_session=True,
+            preexec_fn=_end_with_parent,
         )
         log.close()
         self.processes.append(process)

@@ -84,7 +84,8 @@ def rule_on_plan(plan: Plan, catalog: Catalog, policy: Policy) -> tuple[Ruling, 
         reason = f"The plan would read about {rows:,} rows; at most {limit:,} are allowed."
         return Ruling(on="plan", verdict="refuse", policy_line="limits.plan_rows", reason=reason), rows
     line = "limits.plan_rows" if limit is not None else "limits"
-    return Ruling(on="plan", verdict="run", policy_line=line, reason=f"Reads about {rows:,} rows in full scans."), rows
+    reason = f"Reads about {rows:,} rows in full scans." if rows else "Reads no table from end to end."
+    return Ruling(on="plan", verdict="run", policy_line=line, reason=reason), rows
 
 
 def _ask_rules(tree: exp.Expr, engine: str, catalog: Catalog, policy: Policy) -> list[Objection]:

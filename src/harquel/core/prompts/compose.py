@@ -47,8 +47,9 @@ def compose(question: str, briefing: Briefing, now: dt.datetime, person: str) ->
 def feedback(findings: Sequence[Finding], error: str | None) -> Message:
     """What was wrong with the last reply, as the next message to the model."""
     lines = ["Your reply cannot be used. Reply again in the same form."]
-    for finding in findings:
-        lines.append(f"- [{finding.rule}] {finding.message}" + (f" {finding.hint}" if finding.hint else ""))
+    # The same fault in several places is one thing to be told.
+    for rule, message, hint in dict.fromkeys((f.rule, f.message, f.hint) for f in findings):
+        lines.append(f"- [{rule}] {message}" + (f" {hint}" if hint else ""))
     if error:
         lines.append(f"- [database] {error}")
     return {"role": "user", "content": "\n".join(lines)}

@@ -111,29 +111,36 @@ class Sandbox:
                 raise Cancelled("stopped while waiting for a free worker")
             if time.monotonic() > deadline:
                 raise SandboxError("no worker became free in time", "time", "Ask again in a moment.")
+        seconds = min(self.limits.seconds, max(0.1, deadline - time.monotonic()))
+        request = {
+            "op": op, "sql": sql, "reads": {t: sorted(c) for t, c in reads.items()}, "seconds": seconds,
+            "max_rows": self.limits.rows, "max_bytes": self.limits.bytes, **self.engine.address(),
+        }  # fmt: skip
         try:
-            worker = self._take()
-            seconds = min(self.limits.seconds, max(0.1, deadline - time.monotonic()))
-            request = {
-                "op": op, "sql": sql, "reads": {t: sorted(c) for t, c in reads.items()}, "seconds": seconds,
-                "max_rows": self.limits.rows, "max_bytes": self.limits.bytes, **self.engine.address(),
-            }  # fmt: skip
             try:
-                reply = worker.ask(request, seconds, self.limits.bytes, stopped)
-            except BaseException:
-                self._retire(worker)
-                raise
-            if reply["ok"]:
-                self._idle.put(worker)
-                return reply
-            # After a shortage of memory a process is no longer to be relied on.
-            if reply["fault"] == "memory":
-                self._retire(worker)
-            else:
-                self._idle.put(worker)
-            raise SandboxError(reply["message"], reply["fault"])
+                return self._ask_worker(self._take(), request, stopped)
+            except SandboxError as error:
+                if error.fault != "worker":
+                    raise
+            # A worker that died by itself while it was waiting says nothing about the statement.
+            return self._ask_worker(self._take(), request, stopped)
         finally:
             self._slots.release()
+
+    def _ask_worker(self, worker: Worker, request: dict[str, Any], stopped: Callable[[], bool]) -> dict[str, Any]:
+        try:
+            reply = worker.ask(request, request["seconds"], request["max_bytes"], stopped)
+        except BaseException:
+            self._retire(worker)
+            raise
+        # After a shortage of memory a process is no longer to be relied on.
+        if reply["ok"] or reply["fault"] != "memory":
+            self._idle.put(worker)
+        else:
+            self._retire(worker)
+        if not reply["ok"]:
+            raise SandboxError(reply["message"], reply["fault"])
+        return reply
 
     def _take(self) -> Worker:
         while True:

@@ -175,7 +175,8 @@ def serve(request: dict[str, Any]) -> dict[str, Any]:
     started = time.monotonic()
     deadline = started + request["seconds"]
     allow_cpu(request["seconds"])
-    connection = connect(request["path"], request["max_bytes"])
+    # The limit on one value also counts for the schema's own text, hence the floor.
+    connection = connect(request["path"], max(request["max_bytes"], 200_000))
     try:
         objects = connection.execute(
             "SELECT type, name, COALESCE(sql, '') FROM sqlite_master WHERE type IN ('table', 'view')"

@@ -251,8 +251,9 @@ def _figure_words(figure: Figure) -> str:
     if figure.measure is not None:
         return figure.measure.name
     if figure.column is not None:
-        return f"{figure.function.lower()} of {figure.column.name}"
-    return f"count of {figure.table} rows"
+        word = {"AVG": "average", "SUM": "sum", "MAX": "highest", "MIN": "lowest"}[figure.function]
+        return f"{word} of {figure.column.name.replace('_', ' ')}"
+    return f"number of {figure.table.replace('_', ' ')} rows"
 
 
 def _group_words(group: Group) -> str:

@@ -1,0 +1,39 @@
+# The commands of this project. `make demo` and `make test` work from a fresh clone.
+.PHONY: demo tour test lint bench screenshots console setup clean
+
+demo: ## start the demo: database, simulated model, service; stays until Ctrl-C
+	@tools/setup.sh demo
+	@.venv/bin/harquel demo
+
+tour: ## eight questions in the terminal, then end
+	@tools/setup.sh demo
+	@.venv/bin/harquel tour
+
+test: ## install what is missing, lint, run every test
+	@tools/setup.sh test
+	@$(MAKE) --no-print-directory lint
+	@.venv/bin/python -m pytest -n 2 --dist loadgroup
+
+lint:
+	@tools/setup.sh demo
+	@.venv/bin/ruff check .
+	@.venv/bin/ruff format --check --quiet . || (echo "Run: .venv/bin/ruff format ."; exit 1)
+	@.venv/bin/mypy
+	@.venv/bin/python tools/share_of_tests.py
+
+bench: ## figures of speed beside their baselines, as a table and JSON
+	@tools/setup.sh demo
+	@.venv/bin/python -m benchmarks
+
+screenshots: ## the pictures in docs/screenshots, made from the demo data
+	@tools/setup.sh pictures
+	@.venv/bin/python tools/screenshots.py
+
+console: ## build the console only
+	@tools/setup.sh demo
+
+setup:
+	@tools/setup.sh test
+
+clean: ## remove what was built; the demo's data too
+	rm -rf .venv .stamps var console/node_modules src/harquel/service/console

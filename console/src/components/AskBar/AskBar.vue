@@ -1,0 +1,55 @@
+<script setup lang="ts">
+// The ask field of every page: question, source, button. "/" puts the cursor here.
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { session } from '../../shared/session'
+import { Notice } from '../Notice'
+import SourceChoice from './SourceChoice.vue'
+import { LONGEST, useAsk } from './useAsk'
+
+const question = ref('')
+const field = ref<HTMLInputElement | null>(null)
+const { ask, sending, problem } = useAsk()
+
+async function send(): Promise<void> {
+  if (await ask(question.value)) question.value = ''
+}
+
+function focusOnSlash(event: KeyboardEvent): void {
+  const typing = event.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName)
+  if (event.key === '/' && !typing && !event.ctrlKey && !event.metaKey) {
+    event.preventDefault()
+    field.value?.focus()
+  }
+}
+
+onMounted(() => addEventListener('keydown', focusOnSlash))
+onBeforeUnmount(() => removeEventListener('keydown', focusOnSlash))
+</script>
+
+<template>
+  <form role="search" @submit.prevent="send">
+    <div class="flex items-stretch rounded-lg border border-line bg-sheet focus-within:border-sea">
+      <label for="question" class="sr-only">Your question</label>
+      <input
+        id="question"
+        ref="field"
+        v-model="question"
+        :maxlength="LONGEST"
+        autocomplete="off"
+        enterkeyhint="send"
+        placeholder="Ask about the data …"
+        class="min-w-0 flex-1 rounded-l-lg bg-transparent px-3 py-2 outline-offset-0 placeholder:text-faint"
+      />
+      <SourceChoice v-if="session.sources.length > 1" class="max-sm:hidden" />
+      <button
+        type="submit"
+        :disabled="sending || !question.trim()"
+        class="rounded-r-lg bg-sea px-5 font-semibold text-onsea disabled:opacity-60"
+      >
+        {{ sending ? 'Asking …' : 'Ask' }}
+      </button>
+    </div>
+    <SourceChoice v-if="session.sources.length > 1" class="mt-2 rounded-lg border border-line bg-sheet sm:hidden" />
+    <Notice v-if="problem" class="mt-2" :title="problem.message" :hint="problem.hint" />
+  </form>
+</template>

@@ -1,0 +1,1 @@
+export { default as AskBar } from './AskBar.vue'

@@ -1,0 +1,67 @@
+<script setup lang="ts">
+// What happened at one stop: prompt and reply whole, the ruling with its policy line, the plan, the run.
+import { computed } from 'vue'
+import type { Inquiry } from '../../api/types'
+import { milliseconds } from '../../shared/format'
+import { SqlBlock } from '../SqlBlock'
+import type { Stop } from './stops'
+
+const props = defineProps<{
+  /** The stop to open. */
+  stop: Stop
+  /** Its inquiry. */
+  inquiry: Inquiry
+}>()
+
+const event = computed(() => props.stop.events[0]!)
+const texts = computed(() => event.value.texts)
+const messages = computed<{ role: string; content: string }[]>(() => JSON.parse(texts.value.prompt ?? '[]'))
+const attempt = computed(() => props.inquiry.attempts.find((a) => a.number === event.value.facts.number))
+const marks = computed(() =>
+  (attempt.value?.findings ?? [])
+    .filter((f) => f.start !== null && f.end !== null)
+    .map((f) => ({ start: f.start!, end: f.end!, message: `${f.message} ${f.hint}` })),
+)
+const findings = computed(() => {
+  const all = props.stop.events.filter((e) => e.kind === 'found').flatMap((e) => e.facts.findings)
+  return all.filter((f, index) => all.findIndex((g) => g.message === f.message) === index)
+})
+const timings = computed(() => Object.entries(props.inquiry.timings).filter(([, ms]) => ms > 0))
+</script>
+
+<template>
+  <section class="rounded-lg border border-line bg-sheet p-4" :aria-label="stop.station">
+    <h3 class="mb-1 font-semibold">{{ stop.station }} <span class="font-normal text-faint">after {{ stop.time }}</span></h3>
+    <p>{{ stop.said }}</p>
+    <p v-if="event.facts.policy_line" class="text-sm text-faint">
+      Verdict: {{ event.facts.verdict }} · policy line: <code class="font-mono">{{ event.facts.policy_line }}</code>
+    </p>
+    <ul v-if="findings.length" class="mt-2 list-disc pl-5 text-sm">
+      <li v-for="(finding, index) in findings" :key="index">
+        {{ finding.message }} <code class="font-mono text-xs text-faint">{{ finding.rule }}</code>
+      </li>
+    </ul>
+    <dl v-if="stop.station === 'briefing' && inquiry.briefing" class="mt-2 max-h-80 overflow-y-auto text-sm">
+      <div v-for="table in inquiry.briefing.tables" :key="table.name" class="border-b border-line/60 py-1">
+        <dt><code class="font-mono font-semibold">{{ table.name }}</code> <span class="text-faint">{{ table.reason }}</span></dt>
+        <dd class="text-faint">{{ table.columns.join(', ') }}</dd>
+      </div>
+    </dl>
+    <div v-for="(message, index) in messages" :key="index" class="mt-3">
+      <p class="text-xs font-semibold text-faint uppercase">{{ message.role }}</p>
+      <pre class="max-h-96 overflow-auto rounded border border-line bg-paper p-2 font-mono text-xs break-words whitespace-pre-wrap" tabindex="0">{{ message.content }}</pre>
+    </div>
+    <pre v-if="texts.reply" class="mt-3 max-h-96 overflow-auto rounded border border-line bg-paper p-2 font-mono text-xs break-words whitespace-pre-wrap" tabindex="0">{{ texts.reply }}</pre>
+    <SqlBlock v-if="texts.draft" class="mt-3" :sql="texts.draft" as-written :marks="marks" />
+    <ol v-if="event.facts.steps" class="mt-2 font-mono text-xs">
+      <li v-for="(step, index) in event.facts.steps" :key="index" class="whitespace-pre-wrap">{{ step }}</li>
+    </ol>
+    <SqlBlock v-if="texts.sql" class="mt-3" :sql="texts.sql" />
+    <dl v-if="event.kind === 'ended'" class="mt-2 grid w-fit grid-cols-[auto_auto] gap-x-6 text-sm">
+      <template v-for="[name, ms] in timings" :key="name">
+        <dt class="text-faint">{{ name.replace('_ms', '').replaceAll('_', ' ') }}</dt>
+        <dd class="text-right tabular-nums">{{ milliseconds(ms) }}</dd>
+      </template>
+    </dl>
+  </section>
+</template>

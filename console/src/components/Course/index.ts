@@ -1,0 +1,1 @@
+export { default as Course } from './Course.vue'

@@ -1,0 +1,77 @@
+// From events to the stops of the course: which station, on which lane, in what state.
+import type { TrailEvent } from '../../api/types'
+import { count, milliseconds } from '../../shared/format'
+
+export const STATIONS = ['asked', 'briefing', 'model', 'reply', 'guard', 'dry run', 'plan', 'run', 'end'] as const
+export type Station = (typeof STATIONS)[number]
+
+export interface Stop {
+  key: number
+  station: Station
+  column: number
+  lane: number
+  halted: boolean
+  time: string
+  said: string
+  events: TrailEvent[]
+}
+
+const STATION_OF: Record<string, Station> = {
+  accepted: 'asked', briefed: 'briefing', prompted: 'model', replied: 'reply', planned: 'dry run', ran: 'run',
+  stumbled: 'run', ended: 'end',
+}
+
+/** Stops in the order in which they were reached; findings belong to the stop before them. */
+export function stopsOf(events: TrailEvent[]): Stop[] {
+  const stops: Stop[] = []
+  const first = events[0]
+  for (const event of events) {
+    const last = stops.at(-1)
+    const station = event.kind === 'ruled' ? (event.facts.on === 'plan' ? 'plan' : 'guard') : STATION_OF[event.kind]
+    if (station === undefined) {
+      if (last) {
+        last.events.push(event)
+        if (event.kind === 'found' && last.station === 'reply') last.halted = true
+      }
+      continue
+    }
+    const lane = event.facts.number ?? last?.lane ?? 1
+    stops.push({
+      key: event.seq,
+      station,
+      column: STATIONS.indexOf(station),
+      lane: station === 'asked' || station === 'briefing' ? 1 : lane,
+      halted: event.kind === 'stumbled' || (event.kind === 'ruled' && event.facts.verdict !== 'run'),
+      time: first ? milliseconds(Date.parse(event.at) - Date.parse(first.at)) : '',
+      said: sentence(event),
+      events: [event],
+    })
+  }
+  return stops
+}
+
+export function sentence(event: TrailEvent): string {
+  const f = event.facts
+  switch (event.kind) {
+    case 'accepted':
+      return 'The question was taken in.'
+    case 'briefed':
+      return `The model is told of ${count(f.tables.length, 'table')} and ${count(f.examples, 'example')}, about ${f.tokens.toLocaleString('en')} tokens.`
+    case 'prompted':
+      return f.number === 1 ? `${f.model} is asked for a draft.` : `${f.model} is told what was wrong and asked again.`
+    case 'replied':
+      return `The reply has ${count(f.completion_tokens, 'token')}.`
+    case 'ruled':
+      return f.reason
+    case 'planned':
+      return `The database would take ${count(f.steps.length, 'step')}.`
+    case 'ran':
+      return `${count(f.row_count, 'row')} in ${milliseconds(f.elapsed_ms)}${f.cut_by ? `, cut by the limit on ${f.cut_by}` : ''}.`
+    case 'stumbled':
+      return `The run did not come to an end: ${event.texts.error ?? ''}.`
+    case 'ended':
+      return `${f.outcome}${f.trust ? `, ${f.trust}` : ''} after ${count(f.attempts, 'attempt')}.`
+    default:
+      return event.kind
+  }
+}

@@ -1,0 +1,1 @@
+export { default as PersonMenu } from './PersonMenu.vue'

@@ -1,0 +1,1 @@
+export { default as ResultGrid } from './ResultGrid.vue'

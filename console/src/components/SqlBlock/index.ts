@@ -1,0 +1,1 @@
+export { default as SqlBlock } from './SqlBlock.vue'

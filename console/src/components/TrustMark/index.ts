@@ -1,0 +1,1 @@
+export { default as TrustMark } from './TrustMark.vue'

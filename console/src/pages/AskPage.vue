@@ -1,0 +1,60 @@
+<script setup lang="ts">
+// The first page: starter questions of the chosen source, and what was asked last.
+import { computed, ref } from 'vue'
+import { RouterLink } from 'vue-router'
+import { api, Problem } from '../api/client'
+import type { InquiryLine } from '../api/types'
+import { useAsk } from '../components/AskBar/useAsk'
+import { Notice } from '../components/Notice'
+import { TrustMark } from '../components/TrustMark'
+import { session } from '../shared/session'
+
+const source = computed(() => session.sources.find((s) => s.name === session.chosen) ?? null)
+const lines = ref<InquiryLine[] | null>(null)
+const loading = ref<Problem | null>(null)
+const { ask, sending, problem } = useAsk()
+
+api.inquiries(null).then(
+  (page) => (lines.value = page.items.slice(0, 6)),
+  (error: Problem) => (loading.value = error),
+)
+</script>
+
+<template>
+  <div class="grid gap-12 pt-10 lg:grid-cols-[3fr_2fr]">
+    <section>
+      <h1 class="text-2xl font-bold tracking-tight">What do you want to know?</h1>
+      <Notice v-if="!source" class="mt-4" title="No source is connected." hint="Add a section [sources.NAME] to harquel.toml and start the service again." />
+      <template v-else>
+        <p class="mt-1 text-faint">
+          {{ source.title || source.name }} · {{ source.tables }} tables<template v-if="source.as_of"> · “now” is {{ source.as_of.slice(0, 16).replace('T', ' ') }} UTC</template>
+        </p>
+        <Notice v-if="source.problem" class="mt-4" :title="source.problem" :hint="source.hint ?? ''" />
+        <Notice v-if="problem" class="mt-4" :title="problem.message" :hint="problem.hint" />
+        <ul v-if="source.starters.length" class="mt-6 divide-y divide-line border-y border-line">
+          <li v-for="starter in source.starters" :key="starter">
+            <button type="button" :disabled="sending" class="group flex w-full items-center gap-4 py-3 text-left text-lg hover:text-sea disabled:opacity-60" @click="ask(starter)">
+              <span class="min-w-0 flex-1">{{ starter }}</span>
+              <svg viewBox="0 0 16 16" class="size-4 shrink-0 text-faint group-hover:text-sea" aria-hidden="true"><path d="M3 8h10M9 4l4 4-4 4" fill="none" stroke="currentColor" stroke-width="1.7" /></svg>
+            </button>
+          </li>
+        </ul>
+        <p v-else class="mt-6">Write a question into the field above, as you would ask a colleague.</p>
+      </template>
+    </section>
+    <section aria-labelledby="last">
+      <h2 id="last" class="font-semibold">Asked last</h2>
+      <Notice v-if="loading" class="mt-3" :title="loading.message" :hint="loading.hint" />
+      <p v-else-if="lines === null" class="beats mt-3 text-faint">Loading …</p>
+      <p v-else-if="!lines.length" class="mt-3 text-faint">Nothing yet. The first answer is a click away.</p>
+      <ul v-else class="mt-3 space-y-3">
+        <li v-for="line in lines" :key="line.id">
+          <RouterLink :to="{ name: 'leaf', params: { id: line.id } }" class="block rounded-lg border border-line bg-sheet px-4 py-3 hover:border-sea">
+            <span class="line-clamp-2 break-words">{{ line.question }}</span>
+            <TrustMark :line="line" class="mt-1" />
+          </RouterLink>
+        </li>
+      </ul>
+    </section>
+  </div>
+</template>

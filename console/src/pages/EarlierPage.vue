@@ -1,0 +1,56 @@
+<script setup lang="ts">
+// What was asked before, newest first.
+import { ref } from 'vue'
+import { RouterLink } from 'vue-router'
+import { api, Problem } from '../api/client'
+import type { InquiryLine } from '../api/types'
+import { Notice } from '../components/Notice'
+import { TrustMark } from '../components/TrustMark'
+import { instant } from '../shared/format'
+
+const lines = ref<InquiryLine[]>([])
+const next = ref<string | null>(null)
+const loading = ref(true)
+const problem = ref<Problem | null>(null)
+
+async function more(): Promise<void> {
+  loading.value = true
+  problem.value = null
+  try {
+    const page = await api.inquiries(next.value)
+    lines.value.push(...page.items)
+    next.value = page.next
+  } catch (error) {
+    problem.value = error as Problem
+  } finally {
+    loading.value = false
+  }
+}
+
+void more()
+</script>
+
+<template>
+  <section class="pt-10">
+    <h1 class="text-2xl font-bold tracking-tight">Earlier inquiries</h1>
+    <div v-if="lines.length" class="mt-6 overflow-hidden rounded-lg border border-line bg-sheet">
+      <RouterLink
+        v-for="line in lines"
+        :key="line.id"
+        :to="{ name: 'leaf', params: { id: line.id } }"
+        class="grid gap-x-4 gap-y-1 border-b border-line px-4 py-2.5 last:border-0 hover:bg-wash md:grid-cols-[8.5rem_minmax(0,1fr)_7rem_9rem]"
+      >
+        <TrustMark :line="line" />
+        <span class="line-clamp-2 break-words">{{ line.question }}</span>
+        <span class="truncate text-sm text-faint">{{ line.source }}</span>
+        <span class="text-sm text-faint tabular-nums">{{ instant(line.asked_at) }}</span>
+      </RouterLink>
+    </div>
+    <p v-else-if="!loading && !problem" class="mt-6 text-faint">Nothing was asked yet. Write a question into the field above.</p>
+    <Notice v-if="problem" class="mt-6" :title="problem.message" :hint="problem.hint">
+      <button type="button" class="mt-2 text-sea underline" @click="more">Try again</button>
+    </Notice>
+    <p v-if="loading" class="beats mt-6 text-faint">Loading …</p>
+    <button v-else-if="next" type="button" class="mt-6 rounded-lg border border-line bg-sheet px-4 py-2" @click="more">Show older ones</button>
+  </section>
+</template>

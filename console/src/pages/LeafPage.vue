@@ -1,0 +1,96 @@
+<script setup lang="ts">
+// One inquiry as a leaf, read from the top: answer, grounds, trail.
+import { computed, ref } from 'vue'
+import { api, Problem } from '../api/client'
+import { Course } from '../components/Course'
+import { Notice } from '../components/Notice'
+import { ResultGrid } from '../components/ResultGrid'
+import { SqlBlock } from '../components/SqlBlock'
+import { TrustMark } from '../components/TrustMark'
+import { figuresIn, instant, milliseconds } from '../shared/format'
+import { useInquiry } from '../shared/useInquiry'
+
+const props = defineProps<{
+  /** The inquiry's id, from the path. */
+  id: string
+}>()
+
+const { inquiry, events, writing, problem, reconnecting, load } = useInquiry(props.id)
+const stopping = ref(false)
+const stopProblem = ref<Problem | null>(null)
+const sentence = computed(() => figuresIn(inquiry.value?.answer?.text ?? ''))
+const wide = computed(() => (inquiry.value?.answer?.table.columns.length ?? 0) > 5)
+
+const STAGES: Record<string, string> = {
+  accepted: 'Taken in …', briefed: 'Choosing what the model needs to know …', prompted: 'The model is writing a draft …',
+  replied: 'Reading the draft …', ruled: 'Checked by the guard …', found: 'Repairing the draft …',
+  planned: 'Asking the database for its plan …', ran: 'Reading the result …', stumbled: 'Repairing the draft …',
+}
+const stage = computed(() => STAGES[events.value.at(-1)?.kind ?? ''] ?? 'Waiting for its turn …')
+
+async function stop(): Promise<void> {
+  stopping.value = true
+  stopProblem.value = null
+  try {
+    await api.cancel(props.id)
+  } catch (error) {
+    stopProblem.value = error as Problem
+    stopping.value = false
+  }
+}
+</script>
+
+<template>
+  <Notice v-if="problem" class="mt-10" :title="problem.message" :hint="problem.hint">
+    <button type="button" class="mt-2 text-sea underline" @click="load">Try again</button>
+  </Notice>
+  <p v-else-if="!inquiry" class="beats pt-12 text-faint">Loading …</p>
+  <article v-else class="pt-8">
+    <section aria-label="Answer" class="min-h-36" aria-live="polite">
+      <p class="max-w-[62ch] break-words text-faint">{{ inquiry.question }}</p>
+      <div class="mt-2 flex flex-wrap items-start justify-between gap-x-10 gap-y-3">
+        <h1 v-if="inquiry.answer" class="max-w-[46ch] text-2xl leading-snug break-words sm:text-[1.75rem]">
+          <template v-for="(part, index) in sentence" :key="index"><strong v-if="part.figure" class="font-bold text-sea tabular-nums">{{ part.text }}</strong><template v-else>{{ part.text }}</template></template>
+        </h1>
+        <div v-else-if="inquiry.problem" class="max-w-[56ch]">
+          <h1 class="text-2xl leading-snug break-words">{{ inquiry.problem.title }}</h1>
+          <p class="mt-2">{{ inquiry.problem.hint }}</p>
+          <p v-if="inquiry.problem.policy_line" class="mt-1 text-sm text-faint">Decided by the policy line <code class="font-mono">{{ inquiry.problem.policy_line }}</code>.</p>
+        </div>
+        <h1 v-else class="beats text-2xl">{{ stage }}</h1>
+        <div class="flex items-center gap-4">
+          <TrustMark :line="inquiry" large />
+          <button v-if="inquiry.state !== 'ended'" type="button" :disabled="stopping" class="rounded-lg border border-line bg-sheet px-4 py-2" @click="stop">
+            {{ stopping ? 'Stopping …' : 'Stop' }}
+          </button>
+        </div>
+      </div>
+      <ul v-if="inquiry.answer?.caveats.length" class="mt-4 max-w-[62ch] space-y-1 border-l-4 border-signal pl-4">
+        <li v-for="caveat in inquiry.answer.caveats" :key="caveat.rule">{{ caveat.message }}</li>
+      </ul>
+      <p class="mt-4 text-sm text-faint">
+        {{ inquiry.source }}<template v-if="inquiry.as_of"> · as of {{ instant(inquiry.as_of) }} UTC</template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template>
+      </p>
+      <Notice v-if="stopProblem" class="mt-3" :title="stopProblem.message" :hint="stopProblem.hint" />
+      <Notice v-if="reconnecting && inquiry.state !== 'ended'" class="mt-3" title="The connection was lost." hint="It is being tried again; the inquiry goes on meanwhile." />
+    </section>
+
+    <section v-if="inquiry.answer" aria-labelledby="grounds" class="mt-10">
+      <h2 id="grounds" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">Grounds</h2>
+      <div class="grid items-start gap-6" :class="wide ? '' : 'lg:grid-cols-2'">
+        <ResultGrid :table="inquiry.answer.table" class="min-w-0" />
+        <div class="min-w-0">
+          <p v-if="inquiry.answer.explanation" class="mb-3">
+            <span class="block text-sm text-faint">How the model explains its draft</span>{{ inquiry.answer.explanation }}
+          </p>
+          <SqlBlock :sql="inquiry.answer.sql" />
+        </div>
+      </div>
+    </section>
+
+    <section aria-labelledby="trail" class="mt-10">
+      <h2 id="trail" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">Trail</h2>
+      <Course :events="events" :inquiry="inquiry" :writing="writing" />
+    </section>
+  </article>
+</template>

@@ -1,0 +1,45 @@
+<script setup lang="ts">
+// The way in: a token for a session.
+import { ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { Problem } from '../api/client'
+import { Notice } from '../components/Notice'
+import { session } from '../shared/session'
+
+const token = ref('')
+const busy = ref(false)
+const problem = ref<Problem | null>(null)
+const router = useRouter()
+const route = useRoute()
+
+async function enter(): Promise<void> {
+  busy.value = true
+  problem.value = null
+  try {
+    await session.signIn(token.value.trim())
+    const next = typeof route.query.next === 'string' && route.query.next.startsWith('/') ? route.query.next : '/'
+    await router.push(next)
+  } catch (error) {
+    problem.value = error as Problem
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <div class="mx-auto max-w-md pt-[16vh]">
+    <img src="/assets/mark.svg" alt="" class="mb-6 size-14" />
+    <h1 class="text-3xl font-bold tracking-tight">Harquel</h1>
+    <p class="mt-2 text-faint">Questions to a database, with answers that can be checked.</p>
+    <form class="mt-8" @submit.prevent="enter">
+      <label for="token" class="block text-sm font-semibold">Your token</label>
+      <input id="token" v-model="token" type="password" autocomplete="current-password" required autofocus class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2 font-mono" />
+      <p class="mt-1 text-sm text-faint">The demo prints one when it starts; otherwise an administrator makes it with “harquel token create”.</p>
+      <button type="submit" :disabled="busy || !token.trim()" class="mt-5 rounded-lg bg-sea px-6 py-2 font-semibold text-onsea disabled:opacity-60">
+        {{ busy ? 'Signing in …' : 'Sign in' }}
+      </button>
+    </form>
+    <Notice v-if="problem" class="mt-5" :title="problem.message" :hint="problem.hint" />
+  </div>
+</template>

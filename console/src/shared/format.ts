@@ -1,0 +1,41 @@
+// Figures, instants and durations as people write them.
+import type { Cell, InquiryLine, ResultColumn } from '../api/types'
+
+export function cell(value: Cell, column: ResultColumn): string {
+  if (value === null) return '–'
+  if (typeof value !== 'number') return String(value)
+  if (Number.isInteger(value) && column.type === 'integer') return String(value)
+  const rounded = Math.abs(value) >= 0.005 || value === 0
+  return rounded
+    ? value.toLocaleString('en', { minimumFractionDigits: 2, maximumFractionDigits: 2 })
+    : value.toPrecision(3)
+}
+
+export function isFigure(column: ResultColumn): boolean {
+  return column.type === 'integer' || column.type === 'number'
+}
+
+export function instant(iso: string): string {
+  return iso.slice(0, 16).replace('T', ' ')
+}
+
+export function milliseconds(ms: number): string {
+  return ms >= 1000 ? `${(ms / 1000).toFixed(1)} s` : `${Math.round(ms)} ms`
+}
+
+export function count(number: number, thing: string): string {
+  return `${number.toLocaleString('en')} ${thing}${number === 1 ? '' : 's'}`
+}
+
+/** Splits a sentence so that its figures can be set off. */
+export function figuresIn(text: string): { text: string; figure: boolean }[] {
+  return text
+    .split(/((?<![\w-])\d[\d,]*(?:\.\d+)?(?![\w-]))/)
+    .filter((part) => part !== '')
+    .map((part) => ({ text: part, figure: /^\d[\d,]*(\.\d+)?$/.test(part) }))
+}
+
+export function ending(line: Pick<InquiryLine, 'state' | 'outcome' | 'trust'>): string {
+  if (line.state !== 'ended') return line.state
+  return line.trust ?? (line.outcome === 'unanswerable' ? 'not in the data' : (line.outcome ?? 'ended'))
+}

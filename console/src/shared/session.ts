@@ -1,0 +1,43 @@
+// Who is signed in and which sources there are; loaded once, shared by all pages.
+import { reactive } from 'vue'
+import { api, Problem } from '../api/client'
+import type { Me, Source } from '../api/types'
+
+export const session = reactive({
+  me: null as Me | null,
+  sources: [] as Source[],
+  chosen: localStorage.getItem('source') ?? '',
+
+  async load(): Promise<boolean> {
+    if (this.me) return true
+    try {
+      this.me = await api.me()
+    } catch (error) {
+      if (error instanceof Problem && (error.status === 401 || error.status === 403)) return false
+      throw error
+    }
+    await this.loadSources()
+    return true
+  },
+
+  async loadSources(): Promise<void> {
+    this.sources = await api.sources()
+    if (!this.sources.some((s) => s.name === this.chosen)) this.choose(this.sources[0]?.name ?? '')
+  },
+
+  choose(name: string): void {
+    this.chosen = name
+    localStorage.setItem('source', name)
+  },
+
+  async signIn(token: string): Promise<void> {
+    this.me = await api.signIn(token)
+    await this.loadSources()
+  },
+
+  async signOut(): Promise<void> {
+    await api.signOut()
+    this.me = null
+    this.sources = []
+  },
+})

@@ -1,0 +1,56 @@
+// One inquiry with its events, live while it is under way, replayed when it has ended.
+import { onScopeDispose, ref } from 'vue'
+import { api, Problem } from '../api/client'
+import type { Inquiry, TrailEvent } from '../api/types'
+
+const KINDS = [
+  'accepted', 'briefed', 'prompted', 'replied', 'ruled', 'found', 'planned', 'ran', 'stumbled', 'cancel-asked', 'ended',
+]
+
+export function useInquiry(id: string) {
+  const inquiry = ref<Inquiry | null>(null)
+  const events = ref<TrailEvent[]>([])
+  const writing = ref('')
+  const problem = ref<Problem | null>(null)
+  const reconnecting = ref(false)
+  let stream: EventSource | null = null
+
+  async function load(): Promise<void> {
+    problem.value = null
+    try {
+      inquiry.value = await api.inquiry(id)
+    } catch (error) {
+      problem.value = error as Problem
+      return
+    }
+    if (!stream) listen()
+  }
+
+  function listen(): void {
+    stream = new EventSource(`/api/v1/inquiries/${encodeURIComponent(id)}/events`)
+    stream.onopen = () => (reconnecting.value = false)
+    stream.onerror = () => (reconnecting.value = true)
+    stream.addEventListener('piece', (e) => (writing.value += JSON.parse((e as MessageEvent).data).text))
+    for (const kind of KINDS) stream.addEventListener(kind, (e) => take(JSON.parse((e as MessageEvent).data)))
+  }
+
+  function take(event: TrailEvent): void {
+    if (events.value.some((e) => e.seq === event.seq)) return
+    events.value.push(event)
+    if (event.kind === 'prompted') writing.value = ''
+    if (event.kind === 'ended') {
+      stop()
+      if (inquiry.value?.state !== 'ended') void load()
+    }
+  }
+
+  function stop(): void {
+    reconnecting.value = false
+    stream?.close()
+    stream = stream && ({ close() {} } as EventSource)
+  }
+
+  onScopeDispose(() => stream?.close())
+  void load()
+  return { inquiry, events, writing, problem, reconnecting, load }
+}

@@ -1,0 +1,10 @@
+// Builds the console into the service package, which serves it.
+import tailwindcss from '@tailwindcss/vite'
+import vue from '@vitejs/plugin-vue'
+import { defineConfig } from 'vite'
+
+export default defineConfig({
+  plugins: [vue(), tailwindcss()],
+  build: { outDir: '../src/harquel/service/console', emptyOutDir: true, chunkSizeWarningLimit: 700 },
+  server: { proxy: { '/api': 'http://127.0.0.1:8710' } },
+})

