@@ -11,7 +11,9 @@ CODE = (("src/harquel", "*.py"), ("benchmarks", "*.py"), ("tools", "*.py"), ("co
 def lines(folder: str, pattern: str) -> int:
     """Non-blank lines below a folder."""
     files = [p for p in (ROOT / folder).rglob(pattern) if p.is_file() and "node_modules" not in p.parts]
-    files = [p for p in files if not p.is_relative_to(ROOT / "src/harquel/service/console") and "__pycache__" not in p.parts]
+    files = [
+        p for p in files if not p.is_relative_to(ROOT / "src/harquel/service/console") and "__pycache__" not in p.parts
+    ]
     return sum(sum(1 for line in p.read_text("utf-8", "ignore").splitlines() if line.strip()) for p in files)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import functools
 import sqlite3
 from importlib import resources
 from pathlib import Path
@@ -55,8 +56,13 @@ def demo_source(
     policy = policy or demo_policy()
     catalog = SqliteEngine(path).scan(policy, NOW)
     bank = load_examples(DEMO / "examples.yaml", "sqlite") if examples else ()
-    asked = ChatCompletions(ModelProfile(model_url, model, timeout_s=10))
+    asked = _model(model_url, model)
     return Source("ferries", "sqlite", lambda: catalog, policy, notes or demo_notes(), bank, sandbox, asked)
+
+
+@functools.cache
+def _model(url: str, name: str) -> ChatCompletions:
+    return ChatCompletions(ModelProfile(url, name, timeout_s=10))
 
 
 def demo_sandbox(path: Path, **limits: Any) -> Sandbox:

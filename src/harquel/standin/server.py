@@ -17,6 +17,8 @@ from starlette.routing import Route
 from harquel.standin.model import reply_to
 from harquel.standin.model.tempers import chance, temper_of
 
+SLOW_S = 2.0
+"""What a slow reply of a flaky server takes longer."""
 PIECE = 24
 """Characters a streamed piece."""
 
@@ -49,7 +51,7 @@ def build(pace_s: float = 0.0, key: str | None = None) -> Starlette:
                 cut, slow = draw < 0.75, draw >= 0.75
         text = (await asyncio.to_thread(reply_to, messages, model, temper)).text
         spoken = max(1, len(text) // PIECE)
-        wait = pace_s / spoken + (0.5 if slow else 0.0)
+        wait = (pace_s + (SLOW_S if slow else 0.0)) / spoken
         usage = {"prompt_tokens": sum(len(m["content"]) for m in messages) // 4, "completion_tokens": len(text) // 4}
         if body.get("stream"):
             stream = _stream(text, model, usage, wait, cut)

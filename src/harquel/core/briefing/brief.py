@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from dataclasses import dataclass, field
 
 from harquel.contract import BriefedTable, BriefingSummary
@@ -89,8 +90,12 @@ def _by_words(
     for name, measure in notes.measures.items():
         if asked & _words(" ".join((name, *measure.synonyms))):
             asked |= _words(" ".join(table_names_in(measure)))
-    shared = {t.name: asked & _words(described[t.name]) for t in catalog.tables}
-    ranked = sorted((t for t in catalog.tables if shared[t.name]), key=lambda t: -len(shared[t.name]))
+    words = {t.name: _words(described[t.name]) for t in catalog.tables}
+    shared = {name: asked & known for name, known in words.items()}
+    # A word that few tables know says more than one that stands in all of them.
+    holders = Counter(word for known in words.values() for word in known & asked)
+    weight = {name: sum(1 / holders[word] for word in common) for name, common in shared.items()}
+    ranked = sorted((t for t in catalog.tables if shared[t.name]), key=lambda t: -weight[t.name])
     picked: dict[str, str] = {}
     left = budget
     for table in ranked:

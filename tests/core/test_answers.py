@@ -1,0 +1,65 @@
+"""The sentence and the units, from the figures alone."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from harquel.contract import ResultColumn, ResultTable
+from harquel.core.answers import units_of, word
+from harquel.core.answers.wording import figure
+from harquel.core.domain.language import language_of
+from harquel.core.engines import SqliteEngine
+from harquel.core.sql import parse
+from tests.core.support import NOW, demo_notes, demo_policy
+
+
+def table(rows: list[list[object]], *columns: tuple[str, str, str | None]) -> ResultTable:
+    shapes = [ResultColumn(name=n, type=t, unit=u) for n, t, u in columns]
+    return ResultTable(columns=shapes, rows=rows, row_count=len(rows))
+
+
+@pytest.mark.parametrize(
+    ("value", "unit", "said"),
+    [
+        (1234, None, "1,234"),
+        (1234.5, "EUR", "1,234.50 EUR"),
+        (0.0004, None, "0.0004"),
+        (None, "m", "no value"),
+        (0.0, None, "0.00"),
+    ],
+)
+def test_figures(value: object, unit: str | None, said: str) -> None:
+    assert figure(value, unit) == said
+
+
+def test_sentences() -> None:
+    name, sum_ = ("route", "text", None), ("revenue_eur", "number", "EUR")
+    assert word(table([], name)) == "Nothing in the data meets these conditions."
+    assert word(table([[12.5]], sum_)) == "Revenue: 12.50 EUR."
+    two = table([["July 2026", 13.0], ["July 2025", 14.0]], ("period", "text", None), sum_)
+    assert word(two) == "July 2026, revenue 13.00 EUR; July 2025, revenue 14.00 EUR."
+    three = table([["A", 3.0], ["B", 2.0], ["C", 1.0]], name, sum_)
+    assert word(three) == "3 rows. First: A, revenue 3.00 EUR. Last: C, revenue 1.00 EUR."
+
+
+@pytest.mark.parametrize(
+    ("sql", "units"),
+    [
+        ("SELECT SUM(f.litres) FROM fuel_log AS f", ["litres"]),
+        ("SELECT total_cents, AVG(total_cents) / 100.0 FROM booking", ["euro cents", "EUR"]),
+        ("SELECT SUM(b.total_cents) / 100.0 FROM booking AS b", ["EUR"]),
+        ("SELECT MAX(wind_kn), COUNT(*), wind_kn * 2 FROM weather_reading", ["knots", None, None]),
+        ("SELECT 100.0 * COUNT(*) / 3 AS share_percent FROM booking", ["%"]),
+    ],
+)
+def test_units_are_said_where_the_notes_say_them(sql: str, units: list[str | None], ferries: Path) -> None:
+    catalog = SqliteEngine(ferries).scan(demo_policy(), NOW)
+    assert units_of(parse(sql, "sqlite")[0], "sqlite", catalog, demo_notes()) == units
+
+
+def test_language() -> None:
+    assert language_of("Wie viele Überfahrten fielen im August aus?") == "de"
+    assert language_of("How many sailings were cancelled?") == "en"
+    assert language_of("BW") == "en"

@@ -1,0 +1,127 @@
+"""The wire to the model, against servers that misbehave."""
+
+from __future__ import annotations
+
+import json
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+
+import pytest
+
+from harquel.core.errors import Cancelled, ModelRefused, ModelUnreachable
+from harquel.core.llm import ChatCompletions, ModelProfile
+
+Script = list[Callable[[BaseHTTPRequestHandler], None]]
+MESSAGES = [{"role": "user", "content": "hello"}]
+
+
+@contextmanager
+def server(script: Script) -> Iterator[tuple[str, list[dict[str, object]]]]:
+    """Answers the nth request by the nth step of the script, the last one again and again."""
+    seen: list[dict[str, object]] = []
+
+    class Handler(BaseHTTPRequestHandler):
+        def do_POST(self) -> None:
+            body = json.loads(self.rfile.read(int(self.headers["content-length"])))
+            seen.append({"key": self.headers.get("authorization"), **body})
+            script[min(len(seen), len(script)) - 1](self)
+
+        def log_message(self, *_: object) -> None:
+            pass
+
+    running = ThreadingHTTPServer(("127.0.0.1", 0), Handler)
+    threading.Thread(target=running.serve_forever, daemon=True).start()
+    try:
+        yield f"http://127.0.0.1:{running.server_port}/v1", seen
+    finally:
+        running.shutdown()
+        running.server_close()
+
+
+def status(code: int) -> Callable[[BaseHTTPRequestHandler], None]:
+    def step(handler: BaseHTTPRequestHandler) -> None:
+        handler.send_response(code)
+        handler.send_header("retry-after", "0")
+        handler.send_header("content-length", "0")
+        handler.end_headers()
+
+    return step
+
+
+def says(text: str, finish: bool = True) -> Callable[[BaseHTTPRequestHandler], None]:
+    def step(handler: BaseHTTPRequestHandler) -> None:
+        handler.send_response(200)
+        handler.send_header("content-type", "text/event-stream")
+        handler.end_headers()
+        for piece in (text[:3], text[3:]):
+            chunk = {"choices": [{"delta": {"content": piece}, "finish_reason": None}]}
+            handler.wfile.write(f"data: {json.dumps(chunk)}\n\n".encode())
+        if finish:
+            end = {
+                "choices": [{"delta": {}, "finish_reason": "stop"}],
+                "usage": {"prompt_tokens": 7, "completion_tokens": 2},
+            }
+            handler.wfile.write(f"data: {json.dumps(end)}\n\ndata: [DONE]\n\n".encode())
+
+    return step
+
+
+def hangs(handler: BaseHTTPRequestHandler) -> None:
+    time.sleep(3)
+    status(500)(handler)
+
+
+def call(url: str, stopped: Callable[[], bool] = lambda: False, within_s: float = 20) -> tuple[str, list[str]]:
+    pieces: list[str] = []
+    model = ChatCompletions(ModelProfile(url, "any", key="s3cret", timeout_s=5))
+    try:
+        done = model.complete(MESSAGES, on_piece=pieces.append, stopped=stopped, within_s=within_s)  # type: ignore[arg-type]
+    finally:
+        model.close()
+    assert (done.prompt_tokens, done.completion_tokens) == (7, 2)
+    return done.text, pieces
+
+
+def test_pieces_arrive_and_the_key_goes_along() -> None:
+    with server([says("SELECT 1")]) as (url, seen):
+        assert call(url) == ("SELECT 1", ["SEL", "ECT 1"])
+        assert seen[0]["key"] == "Bearer s3cret"
+
+
+@pytest.mark.parametrize("first", [status(429), status(500), status(503), says("SELEC", finish=False)])
+def test_what_passes_by_itself_is_tried_again(first: Callable[[BaseHTTPRequestHandler], None]) -> None:
+    with server([first, says("SELECT 1")]) as (url, seen):
+        assert call(url)[0] == "SELECT 1"
+        assert len(seen) == 2
+
+
+def test_what_stays_broken_ends_after_four_tries() -> None:
+    with server([status(500)]) as (url, seen):
+        with pytest.raises(ModelUnreachable, match="500"):
+            call(url)
+        assert len(seen) == 4
+
+
+def test_a_refusal_is_not_tried_again_and_the_key_is_not_told() -> None:
+    with server([status(401)]) as (url, seen):
+        with pytest.raises(ModelRefused) as caught:
+            call(url)
+        assert len(seen) == 1
+        assert "s3cret" not in str(caught.value) + caught.value.hint
+
+
+def test_a_silent_server_holds_up_neither_a_cancellation_nor_the_clock() -> None:
+    with server([hangs]) as (url, _):
+        started = time.monotonic()
+        with pytest.raises(Cancelled):
+            call(url, stopped=lambda: time.monotonic() - started > 0.2)
+        with pytest.raises(ModelUnreachable, match="did not finish"):
+            call(url, within_s=0.3)
+        assert time.monotonic() - started < 2
+
+
+def test_the_profile_does_not_show_its_key() -> None:
+    assert "s3cret" not in repr(ModelProfile("http://x", "any", key="s3cret"))
