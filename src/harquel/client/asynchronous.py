@@ -10,10 +10,10 @@ from typing import TypeVar
 import httpx
 
 from harquel.client import calls
-from harquel.client.calls import Call, Page
+from harquel.client.calls import Call
 from harquel.client.errors import from_response, from_transport
 from harquel.client.events import EventParser, StreamEvent
-from harquel.contract import CatalogShape, Inquiry, InquiryLine, Me, ReviewShape, SourceLine
+from harquel.contract import CatalogShape, Inquiry, InquiryPage, Me, ReviewShape, SourceLine
 
 T = TypeVar("T")
 
@@ -98,7 +98,7 @@ class AsyncHarquel:
         """One inquiry, whole."""
         return await self.send(calls.inquiry(key))
 
-    async def inquiries(self, limit: int = 50, cursor: str | None = None) -> Page[InquiryLine]:
+    async def inquiries(self, limit: int = 50, cursor: str | None = None) -> InquiryPage:
         """A page of inquiries, newest first."""
         return await self.send(calls.inquiries(cursor, limit, None, None))
 

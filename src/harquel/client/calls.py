@@ -11,9 +11,9 @@ from pydantic import TypeAdapter
 
 from harquel.contract import (
     CatalogShape,
-    EntryShape,
+    EntryPage,
     Inquiry,
-    InquiryLine,
+    InquiryPage,
     Me,
     ReviewShape,
     SourceLine,
@@ -24,14 +24,6 @@ from harquel.contract import (
 
 T = TypeVar("T")
 LONGEST_WAIT_S = 60.0
-
-
-@dataclass(frozen=True)
-class Page(Generic[T]):
-    """A page of a list; `next` is the cursor of the one after it."""
-
-    items: list[T]
-    next: str | None
 
 
 @dataclass(frozen=True)
@@ -75,12 +67,11 @@ def inquiry(key: str) -> Call[Inquiry]:
     return Call("GET", f"inquiries/{key}", Inquiry.model_validate)
 
 
-def inquiries(cursor: str | None, limit: int, source: str | None, outcome: str | None) -> Call[Page[InquiryLine]]:
+def inquiries(cursor: str | None, limit: int, source: str | None, outcome: str | None) -> Call[InquiryPage]:
     """A page of inquiries, newest first."""
     given = {"cursor": cursor, "limit": str(limit), "source": source, "outcome": outcome}
-    items = TypeAdapter(list[InquiryLine])
     return Call(
-        "GET", "inquiries", lambda v: Page(items.validate_python(v["items"]), v["next"]),
+        "GET", "inquiries", InquiryPage.model_validate,
         params={k: v for k, v in given.items() if v},
     )  # fmt: skip
 
@@ -127,12 +118,11 @@ def revoke_token(token_id: int) -> Call[None]:
     return Call("DELETE", f"tokens/{token_id}", _nothing)
 
 
-def ledger(cursor: str | None, limit: int, inquiry_key: str | None) -> Call[Page[EntryShape]]:
+def ledger(cursor: str | None, limit: int, inquiry_key: str | None) -> Call[EntryPage]:
     """A page of ledger entries, newest first."""
     given = {"cursor": cursor, "limit": str(limit), "inquiry": inquiry_key}
-    items = TypeAdapter(list[EntryShape])
     return Call(
-        "GET", "ledger", lambda v: Page(items.validate_python(v["items"]), v["next"]),
+        "GET", "ledger", EntryPage.model_validate,
         params={k: v for k, v in given.items() if v},
     )  # fmt: skip
 

@@ -10,14 +10,14 @@ from typing import TypeVar
 import httpx
 
 from harquel.client import calls
-from harquel.client.calls import Call, Page
+from harquel.client.calls import Call
 from harquel.client.errors import from_response, from_transport
 from harquel.client.events import EventParser, StreamEvent
 from harquel.contract import (
     CatalogShape,
-    EntryShape,
+    EntryPage,
     Inquiry,
-    InquiryLine,
+    InquiryPage,
     Me,
     ReviewShape,
     SourceLine,
@@ -120,7 +120,7 @@ class Harquel:
 
     def inquiries(
         self, limit: int = 50, cursor: str | None = None, source: str | None = None, outcome: str | None = None
-    ) -> Page[InquiryLine]:
+    ) -> InquiryPage:
         """A page of inquiries, newest first."""
         return self.send(calls.inquiries(cursor, limit, source, outcome))
 
@@ -156,7 +156,7 @@ class Harquel:
         """Revokes a token."""
         self.send(calls.revoke_token(token_id))
 
-    def ledger(self, limit: int = 50, cursor: str | None = None, inquiry: str | None = None) -> Page[EntryShape]:
+    def ledger(self, limit: int = 50, cursor: str | None = None, inquiry: str | None = None) -> EntryPage:
         """A page of ledger entries, newest first."""
         return self.send(calls.ledger(cursor, limit, inquiry))
 

@@ -3,7 +3,7 @@
 They stand at the very bottom: core fills them, the service sends them, the client reads them.
 """
 
-from .access import Me, SessionRequest, Token, TokenCreated, TokenRequest
+from .access import Me, SessionRequest, Token, TokenCreated, TokenRequest, Tokens
 from .inquiry import (
     Answer,
     Attempt,
@@ -17,6 +17,7 @@ from .inquiry import (
     Finding,
     Inquiry,
     InquiryLine,
+    InquiryPage,
     InquiryRequest,
     Outcome,
     ProblemNote,
@@ -31,7 +32,7 @@ from .inquiry import (
     Usage,
     Verdict,
 )
-from .ledger import EntryShape, LedgerHead, Verification
+from .ledger import EntryPage, EntryShape, LedgerHead, Verification
 from .problem import Problem
 from .sources import (
     CatalogColumn,
@@ -41,13 +42,14 @@ from .sources import (
     ReviewRequest,
     ReviewShape,
     SourceLine,
+    SourceLines,
 )
 
 __all__ = [
     "Answer", "Attempt", "BriefedTable", "BriefingSummary", "CatalogColumn", "CatalogShape",
-    "CatalogTable", "Caveat", "Choice", "Clarify", "DraftShape", "DryRun", "EntryShape", "Finding",
-    "ForeignKeyShape", "Inquiry", "InquiryLine", "InquiryRequest", "LedgerHead", "Me", "Outcome",
+    "CatalogTable", "Caveat", "Choice", "Clarify", "DraftShape", "DryRun", "EntryPage", "EntryShape", "Finding",
+    "ForeignKeyShape", "Inquiry", "InquiryLine", "InquiryPage", "InquiryRequest", "LedgerHead", "Me", "Outcome",
     "Problem", "ProblemNote", "ResultColumn", "ResultTable", "ReviewRequest", "ReviewShape", "Ruling",
-    "RunFigures", "SessionRequest", "Severity", "SourceLine", "State", "Timings", "Token",
-    "TokenCreated", "TokenRequest", "Trust", "Usage", "Verdict", "Verification",
+    "RunFigures", "SessionRequest", "Severity", "SourceLine", "SourceLines", "State", "Timings", "Token",
+    "TokenCreated", "TokenRequest", "Tokens", "Trust", "Usage", "Verdict", "Verification",
 ]  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, RootModel
 
 from .base import Input, Shape
 
@@ -47,6 +47,10 @@ class Token(Shape):
     created_at: dt.datetime
     last_used_at: dt.datetime | None = None
     revoked_at: dt.datetime | None = None
+
+
+class Tokens(RootModel[list[Token]]):
+    """All tokens."""
 
 
 class TokenCreated(Token):

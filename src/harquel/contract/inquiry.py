@@ -199,6 +199,13 @@ class InquiryLine(Shape):
     asked_at: dt.datetime
 
 
+class InquiryPage(Shape):
+    """A page of inquiries, newest first; `next` is the cursor of the one after it."""
+
+    items: list[InquiryLine]
+    next: str | None = None
+
+
 class Inquiry(InquiryLine):
     """The whole of it."""
 

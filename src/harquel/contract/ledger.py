@@ -21,6 +21,13 @@ class EntryShape(Shape):
     digest: str
 
 
+class EntryPage(Shape):
+    """A page of entries, newest first; `next` is the cursor of the one after it."""
+
+    items: list[EntryShape]
+    next: str | None = None
+
+
 class LedgerHead(Shape):
     """The newest entry; note it elsewhere to prove later that nothing was cut off."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from typing import Any
 
-from pydantic import Field
+from pydantic import Field, RootModel
 
 from .base import Input, Shape
 from .inquiry import DryRun, Finding, Ruling
@@ -23,6 +23,10 @@ class SourceLine(Shape):
     starters: list[str] = []
     problem: str | None = None
     hint: str | None = None
+
+
+class SourceLines(RootModel[list[SourceLine]]):
+    """All sources for a token."""
 
 
 class CatalogColumn(Shape):

@@ -55,7 +55,11 @@ def _from_framework(error: exceptions.APIException) -> Problem:
         415: ("unsupported-media-type", "Send content-type application/json."),
     }
     name, hint = names.get(error.status_code, ("request-failed", ""))
-    return Problem(type=f"/problems/{name}", title=str(error.detail), status=error.status_code, hint=hint)
+    said = str(error.detail)
+    if isinstance(error, exceptions.ParseError):
+        title = "The body of the request is not valid JSON."
+        return Problem(type=f"/problems/{name}", title=title, status=400, detail=said, hint=hint)
+    return Problem(type=f"/problems/{name}", title=said, status=error.status_code, hint=hint)
 
 
 def problem_for(error: Exception) -> tuple[Problem, dict[str, str]] | None:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import os
+import signal
 import socket
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
 from harquel.core.errors import ConfigurationError, SourceError
@@ -85,7 +87,10 @@ def serve(config_path: Path, say: Callable[[str], None], ready: Callable[[], Non
             server = uvicorn.Server(options)
             if ready is not None:
                 ready()
-            server.run(sockets=[sock])
+            # uvicorn shuts down on a signal and then raises it again: it must not end us before the rest.
+            signal.signal(signal.SIGTERM, signal.default_int_handler)
+            with suppress(KeyboardInterrupt):
+                server.run(sockets=[sock])
             live.writer.do(lambda: append(who="service", kind="service-stopped", facts={}))
         finally:
             live.close()

@@ -14,6 +14,8 @@ from harquel.core.domain.notes import Notes
 
 CHARS_PER_TOKEN = 3.6
 """Rough size of a token in schema text; an estimate, shown as one."""
+_NAMED = 3
+"""How much more a word counts that names a table or column than one that is only mentioned there."""
 
 
 @dataclass(frozen=True)
@@ -83,6 +85,13 @@ def _words(text: str) -> set[str]:
     return {w.rstrip("s") for w in re.split(r"[\W_]+", text.casefold()) if len(w) > 2}
 
 
+def _names(table: Table, notes: Notes) -> set[str]:
+    """What a table and its columns are called, not what stands in them."""
+    about = notes.of(table.name)
+    columns = [word for c in about.columns.values() for word in c.synonyms]
+    return _words(" ".join((table.name, *about.synonyms, *columns, *(c.name for c in table.columns))))
+
+
 def _by_words(
     question: str, catalog: Catalog, described: dict[str, str], notes: Notes, budget: int
 ) -> list[tuple[Table, str]]:
@@ -94,7 +103,11 @@ def _by_words(
     shared = {name: asked & known for name, known in words.items()}
     # A word that few tables know says more than one that stands in all of them.
     holders = Counter(word for known in words.values() for word in known & asked)
-    weight = {name: sum(1 / holders[word] for word in common) for name, common in shared.items()}
+    named = {t.name: _names(t, notes) for t in catalog.tables}
+    weight = {
+        name: sum((_NAMED if word in named[name] else 1) / holders[word] for word in common)
+        for name, common in shared.items()
+    }
     ranked = sorted((t for t in catalog.tables if shared[t.name]), key=lambda t: -weight[t.name])
     picked: dict[str, str] = {}
     left = budget

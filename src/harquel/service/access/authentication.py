@@ -6,6 +6,7 @@ import datetime as dt
 
 from django.http import HttpRequest
 from django.utils import timezone
+from drf_spectacular.extensions import OpenApiAuthenticationExtension
 from rest_framework import exceptions
 from rest_framework.authentication import BaseAuthentication, CSRFCheck
 from rest_framework.request import Request
@@ -48,6 +49,20 @@ class TokenOrSession(BaseAuthentication):
         if token.last_used_at is None or now - token.last_used_at > _USED_EVERY:
             Token.objects.filter(pk=token.pk).update(last_used_at=now)
         return token
+
+
+class TokenOrSessionScheme(OpenApiAuthenticationExtension):  # type: ignore[no-untyped-call]
+    """How the API's document describes it."""
+
+    target_class = TokenOrSession
+    name = ["bearer", "session"]
+
+    def get_security_definition(self, auto_schema: object) -> list[dict[str, str]]:
+        """Either of the two is enough."""
+        return [
+            {"type": "http", "scheme": "bearer"},
+            {"type": "apiKey", "in": "cookie", "name": "harquel_session"},
+        ]
 
 
 def check_csrf(request: HttpRequest) -> None:

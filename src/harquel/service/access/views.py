@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from django.middleware.csrf import get_token, rotate_token
 from drf_spectacular.utils import extend_schema
-from rest_framework import exceptions
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from harquel.contract import Me, SessionRequest, TokenCreated, TokenRequest
-from harquel.contract import Token as TokenShape
+from harquel.contract import Me, SessionRequest, TokenCreated, TokenRequest, Tokens
 from harquel.service.idempotency import Once
 from harquel.service.problems import ProblemError
 from harquel.service.runtime import runtime
@@ -47,7 +45,10 @@ class SessionView(APIView):
             Token.objects.select_related("person").filter(digest=digest(asked.token.strip()), revoked_at=None).first()
         )
         if token is None:
-            raise exceptions.AuthenticationFailed("The token is not known, or was revoked.")
+            raise ProblemError(
+                401, "not-authenticated", "The token is not known, or was revoked.",
+                "Copy it again, or ask an administrator for a new one.", {"WWW-Authenticate": "Bearer"},
+            )  # fmt: skip
         request._request.session.cycle_key()
         request._request.session[SESSION_KEY] = token.pk
         rotate_token(request._request)
@@ -66,7 +67,7 @@ class TokensView(APIView):
 
     scope = "admin"
 
-    @extend_schema(responses=list[TokenShape])
+    @extend_schema(responses=Tokens)
     def get(self, request: Request) -> Response:
         """Every token, revoked ones too, without secrets."""
         tokens = Token.objects.select_related("person").order_by("pk")

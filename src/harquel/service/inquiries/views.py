@@ -15,7 +15,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from harquel.contract import Inquiry, InquiryLine, InquiryRequest
+from harquel.contract import Inquiry, InquiryPage, InquiryRequest
 from harquel.service.idempotency import Once
 from harquel.service.pages import page
 from harquel.service.runtime import runtime
@@ -33,7 +33,8 @@ class InquiriesView(APIView):
     scopes = {"POST": "ask"}
 
     @extend_schema(
-        responses=list[InquiryLine],
+        operation_id="inquiries_list",
+        responses=InquiryPage,
         parameters=[OpenApiParameter(n, str) for n in ("cursor", "limit", "source", "outcome")],
     )
     def get(self, request: Request) -> Response:

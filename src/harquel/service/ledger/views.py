@@ -9,7 +9,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from harquel.contract import EntryShape, Verification
+from harquel.contract import EntryPage, Verification
 from harquel.core.ledger import Head as ChainHead
 from harquel.service.pages import page
 from harquel.service.problems import ProblemError
@@ -25,7 +25,7 @@ class LedgerView(APIView):
     scope = "audit"
 
     @extend_schema(
-        responses=list[EntryShape],
+        responses=EntryPage,
         parameters=[OpenApiParameter(n, str) for n in ("cursor", "limit", "inquiry", "kind")],
     )
     def get(self, request: Request) -> Response:

@@ -7,7 +7,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from harquel.contract import CatalogShape, ReviewRequest, ReviewShape, SourceLine
+from harquel.contract import CatalogShape, ReviewRequest, ReviewShape, SourceLine, SourceLines
 from harquel.service.inquiries.actions.ask import choose_source
 from harquel.service.runtime import runtime
 
@@ -18,7 +18,7 @@ from .shapes import catalog_shape, source_shape
 class SourcesView(APIView):
     """All sources."""
 
-    @extend_schema(responses=list[SourceLine])
+    @extend_schema(operation_id="sources_list", responses=SourceLines)
     def get(self, request: Request) -> Response:
         """Those that the token may ask."""
         seen = [s for n, s in sorted(runtime().sources.items()) if request.user.sees(n)]

@@ -77,6 +77,8 @@ class Lexicon:
         parts = list(stems(column.name))
         while len(parts) > 1 and parts[-1] in _AFFIXES:
             parts.pop()
+        if len(parts) > 1 and column.unit and len(parts[-1]) <= 3:
+            parts.pop()
         while len(parts) > 1 and parts[0] in _AFFIXES:
             parts.pop(0)
         for phrase in (tuple(parts), *map(stems, column.synonyms)):

@@ -190,7 +190,7 @@ class _Reader:
         return columns[0] if columns else None
 
     def _asked_thing(self, index: int) -> int:
-        """ "Which (five) routes …", "which hour …": the thing asked for is a group if a figure ranks it."""
+        """ "Which (five) things …", "which hour …": the thing asked for is a group if a figure ranks it."""
         at = index + 1
         count = number(self.words[at]) if at < len(self.words) else None
         if count is not None:
@@ -256,7 +256,7 @@ class _Reader:
         return position == 0 and bool(self.intent.groups) and not self._function_before(span.start)
 
     def _figure_from_table(self) -> None:
-        """No figure was named: "how much fuel" takes a table's main quantity, otherwise its rows are meant."""
+        """No figure was named: "how much of it" takes a table's main quantity, otherwise its rows are meant."""
         tables = [m.table for s in self.spans if s.start not in self.used for m in s.of("table")]
         if not tables and self.intent.groups and self.intent.limit:
             tables = [t for t in [self.intent.groups[-1].table] if t and self.intent.groups.pop()]
@@ -304,7 +304,7 @@ class _Reader:
                 self.intent.when = self.intent.when or self._column(columns[0])
 
     def _compared(self, span: Span) -> tuple[str, str] | None:
-        """ "severity above 3": the operator and the number that follow a column."""
+        """ "weight above 3": the operator and the number that follow a column."""
         for pattern, operator in _COMPARE.items():
             for start in range(span.end, min(span.end + 3, len(self.low))):
                 end = start + len(pattern)
@@ -339,7 +339,7 @@ class _Reader:
         return self.low[max(0, index - 1)] != "at"
 
     def _top_group(self, index: int) -> None:
-        """ "Top 5 routes by …": the things that follow are a group, and not rows to be listed."""
+        """ "Top 5 things by …": the things that follow are a group, and not rows to be listed."""
         span = self._span_at(self._skip(index))
         if span is None or any(g.table == m.table for g in self.intent.groups for m in span.of("table")):
             return

@@ -39,7 +39,7 @@ CHANGES = frozenset(
     ).split()
 )
 
-_TOKEN = re.compile(r"[^\W\d_]+(?:'[^\W\d_]+)?|\d{4}-\d{2}-\d{2}|\d+(?:[.,]\d+)*|%")
+_TOKEN = re.compile(r"[Qq][1-4]\b|[^\W\d_]+(?:'[^\W\d_]+)?|\d{4}-\d{2}-\d{2}|\d+(?:[.,]\d+)*|%")
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,149 @@
+"""The command line as a person or a script meets it."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from harquel.client import Harquel
+from harquel.demo.stage import Stage
+
+QUESTION = "How many sailings were cancelled in August 2026?"
+Run = Callable[..., subprocess.CompletedProcess[str]]
+
+
+@pytest.fixture
+def run(stage: Stage) -> Run:
+    def call(*arguments: str, token: str = stage.token) -> subprocess.CompletedProcess[str]:
+        environment = {**os.environ, "HARQUEL_URL": stage.url, "HARQUEL_TOKEN": token}
+        return subprocess.run(
+            [sys.executable, "-m", "harquel", *arguments], capture_output=True, text=True, timeout=60, check=False,
+            env=environment,
+        )  # fmt: skip
+
+    return call
+
+
+def test_an_answer_has_three_layers_in_a_hundred_columns(run: Run) -> None:
+    done = run("ask", "-s", "ferries", QUESTION)
+    assert done.returncode == 0
+    for part in ("Sailing count: 12.", "● clear", "grounds", "SELECT COUNT(*)", "trail", "● briefing", "■ end"):
+        assert part in done.stdout
+    assert max(map(len, done.stdout.splitlines())) <= 100
+
+
+@pytest.mark.parametrize(
+    ("question", "code"),
+    [("Delete every booking", 5), ("What does the captain earn?", 6), ("", 2), ("x" * 20_000, 2)],
+)
+def test_exit_codes_tell_the_outcome(question: str, code: int, run: Run) -> None:
+    done = run("ask", "-s", "ferries", question)
+    assert done.returncode == code
+    assert "Traceback" not in done.stderr
+
+
+def test_a_repair_is_shown_as_a_way_back(run: Run) -> None:
+    done = run("ask", "-s", "rough", "On-time rate per vessel, worst first")
+    assert done.returncode == 0
+    assert re.search(r"✕ guard: text +refuse", done.stdout)
+    assert "↺ model" in done.stdout
+
+
+def test_json_is_the_inquiry_and_nothing_else(run: Run) -> None:
+    done = run("ask", "-s", "ferries", "--json", QUESTION)
+    shown = json.loads(done.stdout)
+    assert shown["answer"]["table"]["rows"] == [[12]]
+    listed = json.loads(run("inquiry", "list", "--json").stdout)
+    assert listed[0]["id"] == shown["id"]
+    assert json.loads(run("inquiry", "show", shown["id"], "--json").stdout) == shown
+    assert "● clear" in run("inquiry", "show", shown["id"]).stdout
+    assert run("inquiry", "cancel", shown["id"]).returncode == 0
+
+
+@pytest.mark.parametrize(
+    ("sql", "code", "words"),
+    [
+        ("SELECT name FROM harbour", 0, "SELECT name FROM harbour LIMIT 1001"),
+        ("DELETE FROM harbour", 5, "statement.reads-only"),
+        ("SELECT nam FROM harbour", 5, "Nearest: name"),
+    ],
+)
+def test_review(sql: str, code: int, words: str, run: Run) -> None:
+    done = run("review", "-s", "ferries", sql)
+    assert (done.returncode, words in done.stdout) == (code, True), done.stdout
+
+
+def test_sources_catalog_tokens_and_ledger(run: Run) -> None:
+    assert "Marrowick Ferries" in run("source", "list").stdout
+    assert "Which five routes" in run("source", "show", "ferries").stdout
+    assert "weather_reading" in run("catalog", "show", "ferries").stdout
+    columns = run("catalog", "show", "ferries", "--table", "customer").stdout
+    assert "joined_on" in columns
+    assert "email" not in columns
+    assert run("catalog", "show", "ferries", "--table", "none").returncode == 2
+    made = json.loads(run("token", "create", "--name", "quay", "--person", "Bram Gannel", "--json").stdout)
+    assert "Bram Gannel" in run("token", "list").stdout
+    assert run("token", "revoke", str(made["id"])).returncode == 0
+    assert run("source", "list", token=made["secret"]).returncode == 9
+    verified = run("ledger", "verify").stdout
+    anchor = re.search(r"\d+:[0-9a-f]{64}", verified)
+    assert anchor is not None
+    assert run("ledger", "verify", "--anchor", anchor.group()).returncode == 0
+    assert run("ledger", "verify", "--anchor", "nonsense").returncode == 2
+
+
+def test_without_a_service_or_a_token_it_says_what_to_do(run: Run) -> None:
+    lost = run("source", "list", "--url", "http://127.0.0.1:9")
+    assert (lost.returncode, "harquel serve" in lost.stderr) == (9, True)
+    nobody = run("source", "list", token="")
+    assert (nobody.returncode, "HARQUEL_TOKEN" in nobody.stderr) == (9, True)
+    unknown = run("ask", "-s", "nowhere", "x")
+    assert (unknown.returncode, "ferries" in unknown.stderr) == (2, True)
+
+
+def test_a_token_is_made_locally_while_the_service_runs(run: Run, stage: Stage) -> None:
+    config = str(stage.folder / "harquel.toml")
+    done = run("token", "create", "--local", "-c", config, "--name", "n", "--person", "Edda Farlight", "--json")
+    with Harquel(stage.url, json.loads(done.stdout)["secret"]) as client:
+        assert client.me().person == "Edda Farlight"
+    with Harquel(stage.url, stage.token) as client:
+        assert client.verify_ledger().intact
+    wrong = run("token", "create", "--local", "-c", config, "--name", "n", "--person", "p", "--scope", "king")
+    assert (wrong.returncode, "Traceback" in wrong.stderr) == (2, False)
+
+
+def test_ctrl_c_cancels_the_inquiry_and_keeps_it(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
+    with new_stage(tmp_path / "slow", pace_s=10) as slow, Harquel(slow.url, slow.token) as client:
+        command = [sys.executable, "-m", "harquel", "ask", "-s", "ferries", QUESTION]
+        environment = {**os.environ, "HARQUEL_URL": slow.url, "HARQUEL_TOKEN": slow.token}
+        process = subprocess.Popen(command, env=environment, stderr=subprocess.PIPE, text=True)
+        while not client.inquiries().items:
+            time.sleep(0.05)
+        time.sleep(0.3)
+        process.send_signal(signal.SIGINT)
+        _, said = process.communicate(timeout=10)
+        assert process.returncode == 130
+        assert "Traceback" not in said
+        (line,) = client.inquiries().items
+        list(client.events(line.id))
+        assert client.inquiry(line.id).outcome == "cancelled"
+        assert client.verify_ledger().intact
+
+
+def test_the_tour_ends_well() -> None:
+    done = subprocess.run(
+        [sys.executable, "-m", "harquel", "tour"], capture_output=True, text=True, timeout=120, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    assert done.stdout.count("trail") == 8
+    assert "↺ model" in done.stdout
+    assert "The ledger of this tour holds" in done.stdout

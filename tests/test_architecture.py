@@ -1,0 +1,104 @@
+"""Who may know whom: the layers of docs/design.md §3, held against the code."""
+
+from __future__ import annotations
+
+import ast
+import importlib
+import pkgutil
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+import harquel
+
+ROOT = Path(harquel.__file__).parent
+# Each part of the core may import only itself and what stands below it in this list.
+LAYERS = (
+    "curation", "inquiry", "answers", "review", "guard", "prompts", "briefing", "scanning", "sandbox", "engines",
+    "sql", "llm", "ledger", "domain", "clock", "errors",
+)  # fmt: skip
+# Parts of the program to what they may import of it, besides themselves.
+PARTS = {
+    "contract": set(),
+    "core": {"contract"},
+    "client": {"contract"},
+    "standin": set(),
+    "demo": set(),
+    "service": {"core", "contract"},
+    "cli": {"client", "contract"},
+}
+OUTSIDE_CORE = {"django", "rest_framework", "uvicorn", "starlette", "typer", "rich", "drf_spectacular"}
+
+
+def imports(path: Path) -> Iterator[str]:
+    """Absolute names of the modules that a file imports, relative ones resolved."""
+    package = ("harquel", *path.relative_to(ROOT).parent.parts)
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            yield from (a.name for a in node.names)
+        elif isinstance(node, ast.ImportFrom):
+            base = package[: len(package) - node.level + 1] if node.level else ()
+            yield ".".join((*base, *((node.module or "").split(".") if node.module else ())))
+
+
+def files(part: str) -> list[Path]:
+    return sorted((ROOT / part).rglob("*.py"))
+
+
+@pytest.mark.parametrize("part", PARTS)
+def test_parts_import_only_what_they_may(part: str) -> None:
+    assert files(part)
+    for path in files(part):
+        for name in imports(path):
+            parts = name.split(".")
+            if parts[0] == "harquel" and len(parts) > 1:
+                assert parts[1] in {part, *PARTS[part]}, f"{path.relative_to(ROOT)} imports {name}"
+
+
+def test_the_core_knows_no_interface() -> None:
+    for part in ("core", "contract", "client"):
+        for path in files(part):
+            known = {n.split(".")[0] for n in imports(path)}
+            assert not known & OUTSIDE_CORE, path.relative_to(ROOT)
+
+
+def test_imports_inside_the_core_run_downward() -> None:
+    for path in files("core"):
+        here = path.relative_to(ROOT / "core").parts[0].removesuffix(".py")
+        if here == "__init__":
+            continue
+        for name in imports(path):
+            parts = name.split(".")
+            if parts[:2] == ["harquel", "core"] and len(parts) > 2 and parts[2] != here:
+                assert LAYERS.index(parts[2]) > LAYERS.index(here), f"{path.relative_to(ROOT)} imports {name}"
+
+
+def test_workers_import_the_standard_library_only() -> None:
+    import sys
+
+    for path in (ROOT / "core" / "sandbox").glob("worker_*.py"):
+        assert {n.split(".")[0] for n in imports(path)} <= set(sys.stdlib_module_names), path.name
+
+
+def test_every_file_says_first_what_it_is_for() -> None:
+    for path in ROOT.rglob("*.py"):
+        if "migrations" not in path.parts:
+            assert ast.get_docstring(ast.parse(path.read_text())), path.relative_to(ROOT)
+
+
+@pytest.mark.parametrize("package", ["harquel.client", "harquel.contract", "harquel.core.llm", "harquel.core.guard"])
+def test_exports_are_complete(package: str) -> None:
+    module = importlib.import_module(package)
+    assert sorted(module.__all__, key=str.lower) == sorted(module.__all__, key=str.lower)
+    for name in module.__all__:
+        assert getattr(module, name) is not None
+
+
+def test_every_module_of_the_base_install_loads_without_the_server_part() -> None:
+    for part in ("client", "cli", "contract"):
+        for info in pkgutil.walk_packages([str(ROOT / part)], f"harquel.{part}."):
+            path = ROOT.joinpath(*info.name.split(".")[1:])
+            source = path.with_suffix(".py") if path.with_suffix(".py").exists() else path / "__init__.py"
+            known = {n.split(".")[0] for n in imports(source)}
+            assert not known & {"django", "sqlglot", "sqlalchemy", "starlette", "uvicorn", "yaml"}, info.name
