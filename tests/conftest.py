@@ -5,14 +5,11 @@ from __future__ import annotations
 import fcntl
 import os
 import shutil
-import subprocess
-import sys
-import time
-import urllib.request
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+from benchmarks.model import simulated_model
 
 from harquel.client import Harquel
 from harquel.demo.load_sqlite import load
@@ -37,19 +34,8 @@ def ferries(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture(scope="session")
 def model_url() -> Iterator[str]:
     """A simulated model of its own process, reached over a real socket."""
-    address = free_address()
-    process = subprocess.Popen([sys.executable, "-m", "harquel", "standin", "model", "--bind", address])
-    try:
-        for _ in range(200):
-            try:
-                with urllib.request.urlopen(f"http://{address}/healthz", timeout=1):
-                    break
-            except OSError:
-                time.sleep(0.05)
-        yield f"http://{address}/v1"
-    finally:
-        process.terminate()
-        process.wait()
+    with simulated_model() as url:
+        yield url
 
 
 @pytest.fixture(scope="session")

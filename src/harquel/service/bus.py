@@ -7,9 +7,13 @@ import threading
 from collections import defaultdict
 from collections.abc import Iterator
 from contextlib import contextmanager
+from typing import Final
+
+END: Final = "\x00end"
+"""Told instead of a piece when an inquiry has ended; no piece of text is equal to it."""
 
 Listener = asyncio.Queue[str | None]
-"""Gets a piece of passing text, or None: there is something new in the records."""
+"""Gets a piece of passing text, END, or None: there is something new in the records."""
 
 _MOST_WAITING = 2000
 
@@ -45,7 +49,7 @@ class Bus:
 
 
 def _put(listener: Listener, piece: str | None) -> None:
-    if listener.full() and piece is not None:
+    if listener.full() and piece not in (None, END):
         return
     while listener.full():
         listener.get_nowait()

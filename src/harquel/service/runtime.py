@@ -25,7 +25,7 @@ from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper
 from harquel.service import metrics
 from harquel.service.asking import AskingPool, Ticket
-from harquel.service.bus import Bus
+from harquel.service.bus import END, Bus
 from harquel.service.config import HarquelConfig, ModelSection, SourceSection, explained, resolve_secret
 from harquel.service.records.writer import Writer
 
@@ -113,7 +113,7 @@ class Runtime:
             "inquiry ended", inquiry=inquiry.id, source=inquiry.source, outcome=inquiry.outcome,
             attempts=len(inquiry.attempts), total_ms=inquiry.timings.total_ms, own_ms=inquiry.timings.own_ms,
         )  # fmt: skip
-        self.bus.tell(inquiry.id)
+        self.bus.tell(inquiry.id, END)
 
     def close(self, within_s: float = 8.0) -> None:
         """Ends everything that was started, in the order that loses nothing."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from sqlglot import exp
 
 from harquel.core.domain.catalog import Catalog
@@ -34,12 +36,19 @@ def _said_by_name(name: str) -> str | None:
 def _measures(notes: Notes, engine: str) -> dict[str, str]:
     found = {}
     for measure in notes.measures.values():
-        if measure.unit:
-            try:
-                found[_bare(parse(f"SELECT {measure.sql}", engine)[0].expressions[0])] = measure.unit
-            except (ParseFault, IndexError):
-                continue
+        bare = _bare_measure(measure.sql, engine) if measure.unit else None
+        if measure.unit and bare:
+            found[bare] = measure.unit
     return found
+
+
+@lru_cache(maxsize=4096)
+def _bare_measure(sql: str, engine: str) -> str | None:
+    """None for a definition that cannot be read; it then names no unit."""
+    try:
+        return _bare(parse(f"SELECT {sql}", engine)[0].expressions[0])
+    except (ParseFault, IndexError):
+        return None
 
 
 def _bare(node: exp.Expr) -> str:

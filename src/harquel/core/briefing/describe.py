@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 from harquel.core.domain.catalog import Column, Table
 from harquel.core.domain.notes import ColumnNotes, Measure, TableNotes
@@ -91,6 +92,7 @@ def _literal(value: object) -> str:
     return "'" + str(value).replace("'", "''") + "'" if isinstance(value, str) else str(value)
 
 
+@lru_cache(maxsize=65536)
 def _name(name: str) -> str:
     quoted: str = identifier(name).sql()
     return quoted

@@ -31,7 +31,8 @@ class RecordingWatcher:
                 "Check the disk of the data directory; nothing is answered without it.",
             )
         job = self._writer.submit(
-            lambda: append(who=self._who, kind=event.kind, inquiry=self._key, facts=event.facts, texts=event.texts)
+            lambda: append(who=self._who, kind=event.kind, inquiry=self._key, facts=event.facts, texts=event.texts),
+            alone=False,
         )
         job.add_done_callback(self._written)
 

@@ -17,6 +17,7 @@ from rest_framework.request import Request as RestRequest
 
 from harquel.service.access.authentication import TokenOrSession
 from harquel.service.access.models import Token
+from harquel.service.bus import END
 from harquel.service.ledger.models import Entry
 from harquel.service.ledger.shapes import entry_shape
 from harquel.service.problems import problem_for, respond
@@ -68,7 +69,7 @@ async def _stream(key: str, after: int) -> AsyncIterator[bytes]:
                 except TimeoutError:
                     yield b": still here\n\n"
                     break
-                if piece is None:
+                if piece is None or piece == END:
                     break
                 yield _event("piece", {"text": piece}, None)
 

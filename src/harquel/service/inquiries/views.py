@@ -16,6 +16,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from harquel.contract import Inquiry, InquiryPage, InquiryRequest
+from harquel.service.bus import END
 from harquel.service.idempotency import Once
 from harquel.service.pages import page
 from harquel.service.runtime import runtime
@@ -113,8 +114,8 @@ async def wait_for_end(key: str, wait_s: float) -> dict[str, Any] | None:
                 if left <= 0:
                     return None
                 try:
-                    # Pieces of text are of no interest here, only news of the records.
-                    if await asyncio.wait_for(listener.get(), left) is None:
+                    # Pieces of text and single steps are of no interest here.
+                    if await asyncio.wait_for(listener.get(), left) == END:
                         break
                 except TimeoutError:
                     return await sync_to_async(_ended)(key)

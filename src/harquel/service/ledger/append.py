@@ -34,9 +34,11 @@ def append(
         kind=kind,
         inquiry=inquiry,
     )
-    EntryText.objects.bulk_create(
-        EntryText(entry=entry, name=name, digest=digest, salt=salt, text=(texts or {})[name])
-        for name, (digest, salt) in sealed.texts.items()
-    )
-    Head.objects.update_or_create(pk=1, defaults={"seq": sealed.head.seq, "digest": sealed.head.digest})
+    if sealed.texts:
+        EntryText.objects.bulk_create(
+            EntryText(entry=entry, name=name, digest=digest, salt=salt, text=(texts or {})[name])
+            for name, (digest, salt) in sealed.texts.items()
+        )
+    if not Head.objects.filter(pk=1).update(seq=sealed.head.seq, digest=sealed.head.digest):
+        Head.objects.create(pk=1, seq=sealed.head.seq, digest=sealed.head.digest)
     return sealed.head.seq

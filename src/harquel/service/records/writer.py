@@ -15,6 +15,7 @@ from typing import Any, Final, TypeVar
 from django.db import connection, transaction
 
 T = TypeVar("T")
+_Job = tuple[Callable[[], Any], Future[Any], bool]
 BATCH: Final = 128
 
 
@@ -22,14 +23,18 @@ class Writer:
     """Runs jobs in the order of `submit`; a job's future is done only after its commit."""
 
     def __init__(self) -> None:
-        self._jobs: queue.SimpleQueue[tuple[Callable[[], Any], Future[Any]] | None] = queue.SimpleQueue()
+        self._jobs: queue.SimpleQueue[_Job | None] = queue.SimpleQueue()
         self._thread = threading.Thread(target=self._work, name="records-writer", daemon=True)
         self._thread.start()
 
-    def submit(self, job: Callable[[], T]) -> Future[T]:
-        """Queues a job. Its exception, if any, comes out of the future and undoes that job only."""
+    def submit(self, job: Callable[[], T], alone: bool = True) -> Future[T]:
+        """Queues a job. Its exception comes out of the future and undoes that job only.
+
+        A job that is not `alone` has no savepoint of its own, which is cheaper: it must not fail after
+        its first write. Should it do so all the same, nothing of its whole batch is committed.
+        """
         future: Future[T] = Future()
-        self._jobs.put((job, future))
+        self._jobs.put((job, future, alone))
         return future
 
     def do(self, job: Callable[[], T]) -> T:
@@ -60,18 +65,21 @@ class Writer:
         connection.close()
 
     @staticmethod
-    def _commit(batch: list[tuple[Callable[[], Any], Future[Any]]]) -> None:
+    def _commit(batch: list[_Job]) -> None:
         results: list[tuple[Future[Any], Any, BaseException | None]] = []
         try:
             with transaction.atomic():
-                for job, future in batch:
+                for job, future, alone in batch:
+                    if not alone:
+                        results.append((future, job(), None))
+                        continue
                     try:
                         with transaction.atomic():
                             results.append((future, job(), None))
                     except Exception as error:  # belongs to whoever submitted the job
                         results.append((future, None, error))
-        except Exception as error:  # the commit itself: none of the jobs happened
-            results = [(future, None, error) for _, future in batch]
+        except Exception as error:  # the commit, or a job without savepoint: none of them happened
+            results = [(future, None, error) for _, future, _ in batch]
             connection.close()
         for future, value, fault in results:
             if fault is None:

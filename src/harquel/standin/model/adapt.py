@@ -14,12 +14,12 @@ ALIKE = 0.8
 """Share of common content words from which an example counts as the same question."""
 
 
-def adapt(prompt: Prompt) -> tuple[str, str] | None:
+def adapt(prompt: Prompt, lexicon: Lexicon) -> tuple[str, str] | None:
     """(SQL, explanation) of the most alike example, moved to what was asked; None when none is alike."""
-    asked = _Sketch(prompt.question, prompt)
+    asked = _Sketch(prompt.question, prompt, lexicon)
     best: tuple[float, str, str] = (0.0, "", "")
     for question, sql in prompt.examples:
-        known = _Sketch(question, prompt)
+        known = _Sketch(question, prompt, lexicon)
         both, either = asked.content & known.content, asked.content | known.content
         alike = len(both) / len(either) if either else 0.0
         moved = _move(sql, known, asked)
@@ -33,13 +33,13 @@ def adapt(prompt: Prompt) -> tuple[str, str] | None:
 class _Sketch:
     """A question without its dates and values, and those apart."""
 
-    def __init__(self, question: str, prompt: Prompt) -> None:
+    def __init__(self, question: str, prompt: Prompt, lexicon: Lexicon) -> None:
         words: list[Token] = tokens(question)
         found = find_periods(words, prompt.now)
         self.periods = [p for p, _, _ in found]
         taken = {i for _, start, end in found for i in range(start, end)}
         self.values: list[str] = []
-        for span in Lexicon(prompt).spans(words, taken):
+        for span in lexicon.spans(words, taken):
             for meaning in span.of("value")[:1]:
                 if not span.of("table", "measure"):
                     self.values.append(meaning.value)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from .adapt import adapt
 from .intent import AsksForChange, NotInData
+from .lexicon import Lexicon
 from .prompt import Prompt, read_prompt
 from .render import write
 from .tempers import Temper, chance, slip_into
@@ -55,12 +56,15 @@ def _draft(prompt: Prompt, said: list[str], told: list[str]) -> tuple[str, str]:
     """A draft that differs from those that came back, as far as the prompt and the hints allow."""
     refused = {s for s in map(_sql_of, said) if s}
     derived: list[tuple[str, str]] = []
-    adapted = adapt(prompt)
+    lexicon = Lexicon(prompt)
+    adapted = adapt(prompt, lexicon)
     if adapted is not None:
         derived.append(adapted)
     if not derived or refused:
         try:
-            derived.append(write(understand(prompt), prompt, frozenset(t.stem for t in tokens(prompt.question))))
+            derived.append(
+                write(understand(prompt, lexicon), prompt, frozenset(t.stem for t in tokens(prompt.question)))
+            )
         except NotInData:
             if not derived:
                 raise

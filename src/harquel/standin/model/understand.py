@@ -36,14 +36,15 @@ _COMPARE = {
 _DAYS = {"day": 1, "week": 7, "month": 30, "year": 365}
 
 
-def understand(prompt: Prompt) -> Intent:
+def understand(prompt: Prompt, lexicon: Lexicon) -> Intent:
     """Raises NotInData or AsksForChange."""
-    return _Reader(prompt).read()
+    return _Reader(prompt, lexicon).read()
 
 
 @dataclass
 class _Reader:
     prompt: Prompt
+    lexicon: Lexicon
     words: list[Token] = field(init=False)
     spans: list[Span] = field(init=False)
     taken: set[int] = field(default_factory=set)
@@ -52,7 +53,6 @@ class _Reader:
 
     def read(self) -> Intent:
         self.words = tokens(self.prompt.question)
-        self.lexicon = Lexicon(self.prompt)
         self.low = [w.low for w in self.words]
         self._change_or_pay()
         self.intent = Intent()
