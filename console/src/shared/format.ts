@@ -20,7 +20,7 @@ export function instant(iso: string): string {
 }
 
 export function milliseconds(ms: number): string {
-  return ms >= 1000 ? `${(ms / 1000).toFixed(1)} s` : `${Math.round(ms)} ms`
+  return ms >= 1000 ? `${(ms / 1000).toFixed(ms >= 10_000 ? 1 : 2)} s` : `${Math.round(ms)} ms`
 }
 
 export function count(number: number, thing: string): string {
@@ -30,9 +30,9 @@ export function count(number: number, thing: string): string {
 /** Splits a sentence so that its figures can be set off. */
 export function figuresIn(text: string): { text: string; figure: boolean }[] {
   return text
-    .split(/((?<![\w-])\d[\d,]*(?:\.\d+)?(?![\w-]))/)
+    .split(/((?<![\w-])\d+(?:,\d{3})*(?:\.\d+)?(?![\w-]))/)
     .filter((part) => part !== '')
-    .map((part) => ({ text: part, figure: /^\d[\d,]*(\.\d+)?$/.test(part) }))
+    .map((part) => ({ text: part, figure: /^\d+(,\d{3})*(\.\d+)?$/.test(part) }))
 }
 
 export function ending(line: Pick<InquiryLine, 'state' | 'outcome' | 'trust'>): string {

@@ -157,7 +157,7 @@ def stop(event: StreamEvent) -> tuple[str, str, str]:
             f"{facts['verdict']} ({facts['policy_line']}) {facts['reason']}",
         )
     if event.kind == "found":
-        return "▲", "findings", "; ".join(f["message"] for f in facts["findings"])
+        return "▲", "findings", " ".join(dict.fromkeys(f["message"] for f in facts["findings"]))
     if event.kind == "planned":
         return "●", "dry run", _count(len(facts["steps"]), "step")
     if event.kind == "ran":

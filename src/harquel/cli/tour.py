@@ -43,7 +43,7 @@ def tour() -> None:
             with make_stage(Path(folder), *addresses, typer.echo) as stage, Harquel(stage.url, stage.token) as client:
                 for number, (question, source, outcome, attempts) in enumerate(STOPS, 1):
                     inquiry, events = follow(client, question, source, None, live=False)
-                    out.print(Rule(f"{number} of {len(STOPS)}"))
+                    out.print(Rule(f"{number} of {len(STOPS)}", style="dim"))
                     out.print(leaf(inquiry, events))
                     out.print()
                     if inquiry.outcome != outcome or len(inquiry.attempts) < attempts:

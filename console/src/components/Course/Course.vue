@@ -32,9 +32,11 @@ const legs = computed(() =>
     const from = stops.value[index]!
     const [x1, y1, x2, y2] = [x(from), y(from), x(to), y(to)]
     const loop = to.column < from.column
-    // A loop leaves downwards and swings back under the lane to the model.
+    // A loop swings out to the right, runs back between the lanes and comes in to the model from the left.
+    const [between, swing] = [y1 + LANE * 0.56, STEP * 0.5]
     const d = loop
-      ? `M${x1} ${y1} C${x1 + 46} ${y1 + LANE * 0.75}, ${x2 - 60} ${y2 - LANE * 0.55}, ${x2} ${y2}`
+      ? `M${x1} ${y1} C${x1 + swing} ${y1}, ${x1 + swing} ${between}, ${x1} ${between} L${x2} ${between} ` +
+        `C${x2 - swing} ${between}, ${x2 - swing} ${y2}, ${x2} ${y2}`
       : `M${x1} ${y1} L${x2} ${y2}`
     return { d, loop, key: to.key }
   }),
@@ -72,6 +74,7 @@ function toggle(stop: Stop): void {
             <path v-if="stop.halted" d="M6.5 6.5l7 7M13.5 6.5l-7 7" stroke="var(--signal)" stroke-width="2" />
           </svg>
           <span class="bg-sheet/80 text-xs whitespace-nowrap text-faint tabular-nums">{{ stop.time }}</span>
+          <span v-if="stop.label" class="text-xs font-semibold text-signal">{{ stop.label }}</span>
         </button>
       </div>
     </div>

@@ -12,6 +12,8 @@ export interface Stop {
   lane: number
   halted: boolean
   time: string
+  /** Said beside the time where the station's name would mislead. */
+  label: string
   said: string
   events: TrailEvent[]
 }
@@ -36,13 +38,16 @@ export function stopsOf(events: TrailEvent[]): Stop[] {
       continue
     }
     const lane = event.facts.number ?? last?.lane ?? 1
+    // Without an answer the line ends where it had come to; it does not reach the last station.
+    const short = station === 'end' && event.facts.outcome !== 'answered' && last !== undefined
     stops.push({
       key: event.seq,
       station,
-      column: STATIONS.indexOf(station),
+      column: short ? last.column + 1 : STATIONS.indexOf(station),
       lane: station === 'asked' || station === 'briefing' ? 1 : lane,
-      halted: event.kind === 'stumbled' || (event.kind === 'ruled' && event.facts.verdict !== 'run'),
+      halted: short || event.kind === 'stumbled' || (event.kind === 'ruled' && event.facts.verdict !== 'run'),
       time: first ? milliseconds(Date.parse(event.at) - Date.parse(first.at)) : '',
+      label: short ? event.facts.outcome : '',
       said: sentence(event),
       events: [event],
     })

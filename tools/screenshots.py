@@ -1,0 +1,137 @@
+"""Makes the pictures in docs/screenshots from the demo data: console pages and terminal views."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from harquel.demo.stage import Stage, free_address
+
+ROOT = Path(__file__).resolve().parent.parent
+TARGET = ROOT / "docs" / "screenshots"
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
+DISPLAY = ":97"
+
+
+def main() -> None:
+    """All of them; under twenty files."""
+    TARGET.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="harquel-pictures-") as folder:
+        addresses = free_address(), free_address()
+        with Stage(Path(folder), *addresses, print, pace_s=1.2) as stage:
+            console(stage)
+            terminal(stage)
+
+
+def sign_in(page: Page, stage: Stage) -> None:
+    """From the first visit to the first page."""
+    page.goto(stage.url)
+    page.get_by_label("Your token").fill(stage.token)
+    page.keyboard.press("Enter")
+    page.get_by_role("heading", name="What do you want to know?").wait_for()
+
+
+def ask(page: Page, question: str) -> None:
+    """Types a question and waits until it has ended."""
+    page.get_by_label("Your question").fill(question)
+    page.keyboard.press("Enter")
+    page.get_by_text("Choose a stop").wait_for(timeout=20_000)
+
+
+def shoot(page: Page, name: str) -> None:
+    """What the window shows, once fonts and lines have settled."""
+    page.evaluate("document.fonts.ready")
+    page.wait_for_timeout(500)
+    page.screenshot(path=TARGET / f"{name}.png")
+
+
+def console(stage: Stage) -> None:
+    """The console, light, dark and on a phone."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+        page.goto(stage.url)
+        page.get_by_label("Your token").wait_for()
+        shoot(page, "console-sign-in")
+        sign_in(page, stage)
+        ask(page, "Which five routes earned most this year?")
+        shoot(page, "console-leaf")
+        page.get_by_role("button", name="Source: ferries").click()
+        page.get_by_role("option", name="rough").click()
+        page.get_by_label("Your question").fill("On-time rate per vessel, worst first")
+        page.keyboard.press("Enter")
+        page.get_by_role("heading", name="Repairing the draft").or_(
+            page.locator("path[stroke-dasharray]")
+        ).first.wait_for()
+        shoot(page, "console-progress")
+        page.get_by_text("Choose a stop").wait_for(timeout=20_000)
+        page.locator("button[aria-label^=guard]").first.click()
+        page.locator("section[aria-label=guard]").scroll_into_view_if_needed()
+        shoot(page, "console-trail")
+        ask(page, "Delete every booking")
+        shoot(page, "console-refused")
+        page.get_by_role("link", name="Earlier").click()
+        page.get_by_role("heading", name="Earlier inquiries").wait_for()
+        shoot(page, "console-earlier")
+        page.get_by_role("link", name="Ask", exact=True).click()
+        page.get_by_role("heading", name="What do you want to know?").wait_for()
+        shoot(page, "console-ask")
+        dark = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme="dark").new_page()
+        sign_in(dark, stage)
+        ask(dark, "What share of bookings came through each channel last quarter?")
+        shoot(dark, "console-dark")
+        phone = browser.new_context(viewport={"width": 390, "height": 844}, device_scale_factor=2).new_page()
+        sign_in(phone, stage)
+        ask(phone, "How many sailings were cancelled in August 2026?")
+        shoot(phone, "console-phone")
+        browser.close()
+
+
+def terminal(stage: Stage) -> None:
+    """The command line in a terminal window."""
+    quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
+    screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x800x24", "-nolisten", "tcp"], **quiet)
+    try:
+        time.sleep(1.5)
+        in_terminal(stage, 'ask -s ferries "Which five routes earned most this year?"', "terminal-ask")
+        in_terminal(stage, 'ask -s rough "On-time rate per vessel, worst first"', "terminal-repair")
+        in_terminal(stage, "tour", "terminal-tour", wait_s=45)
+        in_terminal(stage, "catalog show ferries", "terminal-catalog")
+    finally:
+        screen.terminate()
+        screen.wait()
+
+
+def in_terminal(stage: Stage, command: str, name: str, wait_s: float = 25) -> None:
+    """Runs a command in a terminal window of 100 columns and takes its picture when it has ended."""
+    done = Path(stage.folder) / f"{name}.done"
+    program = f'{sys.executable} -m harquel {command}; touch "{done}"; sleep 30'
+    shell = f'PS1=""; printf "$ harquel %s\\n" {command!r}; {program}'
+    environment = {**os.environ, "DISPLAY": DISPLAY, "HARQUEL_URL": stage.url, "HARQUEL_TOKEN": stage.token}
+    window = subprocess.Popen(
+        ["xterm", "-fa", "DejaVu Sans Mono", "-fs", "11", "-geometry", "112x44+0+0", "-bg", "#fffdf8", "-fg", "#17262c",
+         "-b", "12", "-e", "sh", "-c", shell],
+        env=environment,
+    )  # fmt: skip
+    try:
+        deadline = time.monotonic() + wait_s
+        while not done.exists() and time.monotonic() < deadline:
+            time.sleep(0.1)
+        time.sleep(0.8)
+        subprocess.run(
+            ["import", "-window", "root", "-crop", "1030x800+0+0", str(TARGET / f"{name}.png")],
+            env=environment, check=True,
+        )  # fmt: skip
+    finally:
+        window.terminate()
+        window.wait()
+
+
+if __name__ == "__main__":
+    main()
