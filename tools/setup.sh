@@ -30,8 +30,8 @@ stamp=.stamps/python-$(cat requirements.lock pyproject.toml | cksum | cut -d' ' 
 if [ ! -f "$stamp" ]; then
     say "making the Python environment in .venv"
     [ -x .venv/bin/python ] || "$python" -m venv .venv
-    .venv/bin/python -m pip install -q --disable-pip-version-check -r requirements.lock
-    .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps -e .
+    .venv/bin/python -m pip install -qq --disable-pip-version-check -r requirements.lock
+    .venv/bin/python -m pip install -qq --disable-pip-version-check --no-deps -e .
     rm -f .stamps/python-*
     touch "$stamp"
 fi

@@ -15,7 +15,7 @@ _STRUCTURE: Final[tuple[type[exp.Expr], ...]] = (
     exp.Var, exp.And, exp.Or, exp.Not, exp.EQ, exp.NEQ, exp.GT, exp.GTE, exp.LT, exp.LTE, exp.Is,
     exp.NullSafeEQ, exp.NullSafeNEQ, exp.In, exp.Between, exp.Like, exp.Glob, exp.Escape, exp.Exists,
     exp.Add, exp.Sub, exp.Mul, exp.Div, exp.Mod, exp.Neg, exp.DPipe, exp.Collate, exp.Case, exp.If,
-    exp.Cast, exp.DataType,
+    exp.Cast, exp.DataType, exp.HexString,
 )  # fmt: skip
 
 # Functions that compute one value from their arguments and cannot make a small input large.

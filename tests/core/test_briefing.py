@@ -1,0 +1,158 @@
+"""What the model is told: complete, in the spelling of the database, and nothing that is withheld."""
+
+from __future__ import annotations
+
+import datetime as dt
+from pathlib import Path
+
+import pytest
+
+from harquel.contract import Finding
+from harquel.core.briefing import Briefing, brief
+from harquel.core.briefing.describe import describe_measure, describe_table
+from harquel.core.domain.catalog import Catalog, Column, ForeignKey, Table
+from harquel.core.domain.examples import Example
+from harquel.core.domain.notes import ColumnNotes, Measure, Notes, TableNotes
+from harquel.core.engines import SqliteEngine
+from harquel.core.prompts import compose, feedback
+from tests.core.support import NOW, demo_notes, demo_policy
+
+LANTERN = Table(
+    "lantern",
+    "table",
+    (
+        Column("id", "INTEGER", False, True, True),
+        Column("colour", "TEXT", True, samples=("green", "it's red"), complete=True),
+        Column("order", "REAL", False),
+        Column("quay_id", "INTEGER", False),
+    ),
+    (ForeignKey(("quay_id",), "quay", ("id",)),),
+    2,
+)
+
+
+@pytest.fixture(scope="module")
+def catalog(ferries: Path) -> Catalog:
+    policy = demo_policy()
+    return policy.visible(SqliteEngine(ferries).scan(policy, NOW))
+
+
+def whole(catalog: Catalog, notes: Notes | None = None, examples: tuple[Example, ...] = ()) -> Briefing:
+    return brief("anything", catalog, notes or demo_notes(), examples, 50_000)
+
+
+def test_a_table_is_described_as_it_stands_with_the_notes_as_comments() -> None:
+    notes = TableNotes(
+        text="A light\non a quay.",
+        synonyms=("lamp",),
+        label="colour",
+        columns={"order": ColumnNotes(text="place in line", unit="m", codes={"1": "first"}, null_means="nowhere")},
+    )
+    assert describe_table(LANTERN, notes) == (
+        "-- A light on a quay.\n-- also called: lamp\n-- named by: colour\n-- 2 rows\n"
+        "CREATE TABLE lantern (\n"
+        "  id INTEGER PRIMARY KEY,\n"
+        "  colour TEXT, -- values: 'green', 'it''s red'\n"
+        "  \"order\" REAL NOT NULL, -- place in line; unit: m; codes: '1' = first; null means: nowhere\n"
+        "  quay_id INTEGER NOT NULL,\n"
+        "  FOREIGN KEY (quay_id) REFERENCES quay (id)\n);"
+    )
+
+
+def test_a_measure_is_described_with_its_definition() -> None:
+    measure = Measure(
+        sql="SUM(a.b)", of="a", where="a.c = 1", when="a.d", unit="EUR", better="high", synonyms=("x", "y")
+    )
+    text = describe_measure("income", measure)
+    for part in (
+        "- income",
+        "also called: x, y",
+        "sql: SUM(a.b)",
+        "where: a.c = 1",
+        "dated by: a.d",
+        "better when: high",
+    ):
+        assert part in text
+
+
+def test_the_whole_schema_goes_in_while_it_fits(catalog: Catalog) -> None:
+    briefing = whole(catalog)
+    assert len(briefing.summary.tables) == 18
+    assert {t.reason for t in briefing.summary.tables} == {"the whole schema fits"}
+    assert "revenue" in briefing.measures
+    assert 2000 < briefing.summary.tokens < 6000
+
+
+def test_measures_and_examples_need_their_tables(ferries: Path) -> None:
+    policy = demo_policy(["booking", "fuel_log"])
+    catalog = policy.visible(SqliteEngine(ferries).scan(policy, NOW))
+    examples = (
+        Example("a", "SELECT 1 FROM fuel_log", ("fuel_log",)),
+        Example("b", "SELECT 1 FROM vessel", ("vessel",)),
+    )
+    briefing = whole(catalog, examples=examples)
+    assert "revenue" not in briefing.measures
+    assert "on time rate" in briefing.measures
+    assert briefing.summary.examples == ["b"]
+
+
+def test_a_measure_over_a_withheld_column_is_not_told(ferries: Path) -> None:
+    policy = demo_policy(["sailing.actual_departure"])
+    catalog = policy.visible(SqliteEngine(ferries).scan(policy, NOW))
+    assert "on time rate" not in whole(catalog).measures
+
+
+def test_withheld_names_appear_nowhere(catalog: Catalog) -> None:
+    briefing = whole(catalog)
+    text = " ".join(m["content"] for m in compose("x", briefing, NOW, "Ada"))
+    for word in ("email", "phone TEXT", "post.example"):
+        assert word not in text
+
+
+@pytest.mark.parametrize(
+    ("question", "wanted"),
+    [
+        ("average wind", {"weather_reading", "harbour"}),
+        ("litres of fuel", {"fuel_log", "vessel"}),
+        ("revenue by route", {"booking", "route"}),
+        ("incidents by category", {"incident", "sailing"}),
+    ],
+)
+def test_beyond_the_budget_names_pull_their_tables_in(question: str, wanted: set[str], catalog: Catalog) -> None:
+    briefing = brief(question, catalog, demo_notes(), (), 1200)
+    names = {t.name for t in briefing.summary.tables}
+    assert wanted <= names
+    assert len(names) < 12
+    assert briefing.summary.tokens < 1700
+
+
+def test_reasons_are_said_for_each_table_when_there_was_a_choice(catalog: Catalog) -> None:
+    reasons = {t.name: t.reason for t in brief("litres of fuel", catalog, demo_notes(), (), 900).summary.tables}
+    assert "litre" in reasons["fuel_log"]
+    assert reasons["vessel"]
+
+
+def test_the_prompt_holds_role_dialect_now_person_schema_and_question(catalog: Catalog) -> None:
+    system, user = compose("How many?", whole(catalog), dt.datetime(2026, 9, 14, 10, tzinfo=dt.UTC), "Ada Brinewell")
+    assert "read-only" in system["content"]
+    for part in (
+        "## Dialect\nsqlite",
+        "2026-09-14 10:00:00 (Monday)",
+        "Ada Brinewell",
+        "## Measures",
+        "CREATE VIEW route_day",
+    ):
+        assert part in user["content"]
+    assert user["content"].endswith("## Question\nHow many?")
+
+
+def test_feedback_says_each_fault_once_and_the_error_too() -> None:
+    finding = Finding(rule="unknown-column", severity="error", message="There is no column x.", hint="Nearest: y.")
+    text = feedback([finding, finding], "no such function")["content"]
+    assert text.count("There is no column x. Nearest: y.") == 1
+    assert "[database] no such function" in text
+
+
+def test_text_in_the_data_stays_data(catalog: Catalog) -> None:
+    """The poisoned notes are long texts of many values: they do not come into the prompt as samples."""
+    assert "Ignore all previous" not in whole(catalog).schema
