@@ -99,9 +99,13 @@ class Stage:
     def __enter__(self) -> Stage:
         try:
             self._prepare()
-            self._start(["standin", "model", "--bind", self.model, "--pace", str(self.pace_s)], self.model)
+            self._start(["standin", "model", "--bind", self.model, "--pace", str(self.pace_s)])
             self.token = self._first_token()
-            self._start(["serve", "--config", str(self.folder / "harquel.toml")], self.bind)
+            self._start(["serve", "--config", str(self.folder / "harquel.toml")])
+            for process, name, address in zip(
+                self.processes, ("standin", "serve"), (self.model, self.bind), strict=True
+            ):
+                self._wait(process, name, address)
         except BaseException:
             self.close()
             raise
@@ -167,7 +171,7 @@ class Stage:
             file.write(secret)
         return secret
 
-    def _start(self, arguments: list[str], address: str) -> None:
+    def _start(self, arguments: list[str]) -> None:
         log = (self.folder / f"{arguments[0]}.log").open("ab")
         process = subprocess.Popen(
             self._command(*arguments),
@@ -179,16 +183,17 @@ class Stage:
         )
         log.close()
         self.processes.append(process)
+
+    def _wait(self, process: subprocess.Popen[bytes], name: str, address: str) -> None:
+        """Returns once it answers. Raises StageError with the last line of its log."""
         deadline = time.monotonic() + _START_S
         while time.monotonic() < deadline:
             if process.poll() is not None:
-                said = (self.folder / f"{arguments[0]}.log").read_text(errors="replace").strip().splitlines()
-                raise StageError(said[-1] if said else f"harquel {arguments[0]} ended at once.")
+                said = (self.folder / f"{name}.log").read_text(errors="replace").strip().splitlines()
+                raise StageError(said[-1] if said else f"harquel {name} ended at once.")
             try:
                 with urllib.request.urlopen(f"http://{address}/healthz", timeout=1):
                     return
             except (urllib.error.URLError, OSError):
                 time.sleep(0.05)
-        raise StageError(
-            f"harquel {arguments[0]} did not answer within {_START_S:.0f} s; see its log in {self.folder}."
-        )
+        raise StageError(f"harquel {name} did not answer within {_START_S:.0f} s; see its log in {self.folder}.")

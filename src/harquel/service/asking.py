@@ -9,6 +9,10 @@ from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+import structlog
+
+log = structlog.get_logger("harquel")
+
 
 class Overloaded(Exception):
     """The queue is full; try again in `after_s` seconds."""
@@ -97,6 +101,8 @@ class AskingPool:
             started = time.monotonic()
             try:
                 self._work(ticket)
+            except Exception:  # the thread must live on; what broke is for the operator
+                log.exception("the work on an inquiry broke", inquiry=ticket.key)
             finally:
                 with self._lock:
                     self._tickets.pop(ticket.key, None)

@@ -1,0 +1,145 @@
+"""The writer thread and the ownership of a data directory, on real records in a folder of their own."""
+
+from __future__ import annotations
+
+import os
+import sqlite3
+import subprocess
+import sys
+import textwrap
+from pathlib import Path
+
+import pytest
+
+from harquel.core.errors import ConfigurationError
+from harquel.service.records.ownership import AlreadyRunning, Ownership
+
+PREPARE = """
+    import os, sys
+    os.environ["HARQUEL_DATA_DIR"] = sys.argv[1]
+    os.environ["DJANGO_SETTINGS_MODULE"] = "harquel.service.settings"
+    import django; django.setup()
+    from pathlib import Path
+    from harquel.core.errors import ConfigurationError
+    from harquel.service.records.ownership import bring_up_to_date
+    from harquel.service.records.writer import Writer
+    from harquel.service.ledger.append import append
+    from harquel.service.ledger.models import Entry
+    from harquel.service.ledger.actions.verify_ledger import verify_ledger
+    records = Path(sys.argv[1]) / "records.db"
+"""
+
+
+def in_django(folder: Path, code: str) -> str:
+    """Runs code in a process with Django on that folder; returns what it prints."""
+    script = textwrap.dedent(PREPARE) + textwrap.dedent(code)
+    done = subprocess.run(
+        [sys.executable, "-c", script, str(folder)], capture_output=True, text=True, timeout=60, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    return done.stdout.strip()
+
+
+def test_many_threads_write_one_chain_in_order(tmp_path: Path) -> None:
+    said = in_django(
+        tmp_path,
+        """
+        bring_up_to_date(records)
+        from concurrent.futures import ThreadPoolExecutor
+        writer = Writer()
+        def one(n):
+            return writer.do(lambda: append(who=f"w{n % 32}", kind="test", facts={"n": n}, texts={"t": str(n)}))
+        with ThreadPoolExecutor(32) as pool:
+            numbers = list(pool.map(one, range(600)))
+        quick = [writer.submit(lambda: append(who="x", kind="test", facts={}), alone=False) for _ in range(100)]
+        numbers += [f.result() for f in quick]
+        writer.close()
+        print(sorted(numbers) == list(range(1, 701)), verify_ledger().intact, verify_ledger().checked)
+        """,
+    )
+    assert said == "True True 700"
+
+
+def test_a_failing_job_undoes_itself_only_and_says_why(tmp_path: Path) -> None:
+    said = in_django(
+        tmp_path,
+        """
+        bring_up_to_date(records)
+        writer = Writer()
+        def bad():
+            append(who="x", kind="half", facts={})
+            raise ValueError("broken in the middle")
+        futures = [writer.submit(lambda: append(who="x", kind="good", facts={})), writer.submit(bad),
+                   writer.submit(lambda: append(who="x", kind="good", facts={}))]
+        print([f.result() if not f.exception() else str(f.exception()) for f in futures])
+        print(list(Entry.objects.values_list("kind", flat=True)), verify_ledger().intact)
+        writer.close()
+        """,
+    )
+    assert said.splitlines() == ["[1, 'broken in the middle', 2]", "['good', 'good'] True"]
+
+
+def test_a_result_is_told_after_its_commit(tmp_path: Path) -> None:
+    said = in_django(
+        tmp_path,
+        """
+        bring_up_to_date(records)
+        import sqlite3
+        writer = Writer()
+        seen = []
+        for n in range(20):
+            number = writer.do(lambda: append(who="x", kind="k", facts={}))
+            other = sqlite3.connect(records)
+            seen.append(other.execute("SELECT MAX(seq) FROM ledger_entry").fetchone()[0] >= number)
+            other.close()
+        print(all(seen))
+        writer.close()
+        """,
+    )
+    assert said == "True"
+
+
+def test_records_are_copied_before_an_upgrade_and_newer_ones_are_refused(tmp_path: Path) -> None:
+    in_django(tmp_path, "bring_up_to_date(records)")
+    with sqlite3.connect(tmp_path / "records.db") as connection:
+        connection.execute("DELETE FROM django_migrations WHERE app = 'sessions'")
+        connection.execute("DROP TABLE django_session")
+    connection.close()
+    in_django(tmp_path, "bring_up_to_date(records)")
+    assert (tmp_path / "records.before-upgrade.db").stat().st_size > 0
+    with sqlite3.connect(tmp_path / "records.db") as connection:
+        connection.execute(
+            "INSERT INTO django_migrations (app, name, applied) VALUES ('ledger', '0099_future', '2030-01-01')"
+        )
+    connection.close()
+    said = in_django(
+        tmp_path,
+        """
+        try:
+            bring_up_to_date(records)
+        except ConfigurationError as error:
+            print(error)
+        """,
+    )
+    assert "newer Harquel (ledger.0099_future)" in said
+
+
+def test_the_session_key_is_made_once_and_is_for_its_owner_only(tmp_path: Path) -> None:
+    first = in_django(tmp_path, "from django.conf import settings; print(settings.SECRET_KEY)")
+    assert in_django(tmp_path, "from django.conf import settings; print(settings.SECRET_KEY)") == first
+    assert (tmp_path / "session.key").stat().st_mode & 0o777 == 0o600
+
+
+def test_a_data_directory_has_one_owner(tmp_path: Path) -> None:
+    first = Ownership(tmp_path)
+    with pytest.raises(AlreadyRunning, match=str(os.getpid())):
+        Ownership(tmp_path)
+    first.release()
+    Ownership(tmp_path).release()
+    assert tmp_path.stat().st_mode & 0o777 == 0o700
+
+
+def test_a_place_that_cannot_be_used_is_said(tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("")
+    with pytest.raises(ConfigurationError, match="cannot be used"):
+        Ownership(tmp_path / "file")
