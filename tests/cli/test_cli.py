@@ -125,7 +125,11 @@ def test_ctrl_c_cancels_the_inquiry_and_keeps_it(new_stage: Callable[..., Stage]
     with new_stage(tmp_path / "slow", pace_s=10) as slow, Harquel(slow.url, slow.token) as client:
         command = [sys.executable, "-m", "harquel", "ask", "-s", "ferries", QUESTION]
         environment = {**os.environ, "HARQUEL_URL": slow.url, "HARQUEL_TOKEN": slow.token}
-        process = subprocess.Popen(command, env=environment, stderr=subprocess.PIPE, text=True)
+        # A shell that runs us in the background makes its children deaf to Ctrl-C; a terminal does not.
+        process = subprocess.Popen(
+            command, env=environment, stderr=subprocess.PIPE, text=True,
+            preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
+        )  # fmt: skip
         while not client.inquiries().items:
             time.sleep(0.05)
         time.sleep(0.3)

@@ -168,9 +168,9 @@ def test_a_limit_that_cut_the_answer_is_said(ferries: Path, model_url: str) -> N
 
 
 def test_a_runaway_query_is_stopped_and_told_to_the_model(ferries: Path, model_url: str) -> None:
-    sandbox = demo_sandbox(ferries, query_s=0.02)
+    sandbox = demo_sandbox(ferries, query_s=0.001)
     try:
-        policy = demo_policy(query_s=0.02)
+        policy = demo_policy(query_s=0.001)
         inquiry = ask(demo_source(ferries, model_url, sandbox, policy=policy), CASES[7]["question"])
     finally:
         sandbox.close()

@@ -16,7 +16,7 @@ from .intent import AsksForChange, Figure, Filter, Group, Intent, NotInData
 from .joins import JoinTree
 from .lexicon import Lexicon, Meaning, Span
 from .periods import find_periods
-from .prompt import Column, Prompt
+from .prompt import Column, Prompt, Table
 from .words import CHANGES, EMPTY, PAY, PEOPLE, Token, number, stems, tokens
 
 WEEKDAYS = "sunday monday tuesday wednesday thursday friday saturday".split()
@@ -125,12 +125,19 @@ class _Reader:
         index = 0
         while index < len(self.words):
             word = self.low[index]
-            if word in ("per", "by", "each", "every") and index not in self.taken:
+            if word == "by" and self._ranked_by(index + 1):
+                index += 1
+            elif word in ("per", "by", "each", "every") and index not in self.taken:
                 index = self._group_list(self._skip(index + 1, "each", "every"), word)
             elif word in ("which", "what") and self.low[index - 1 : index] != ["in"]:
                 index = self._asked_thing(index)
             else:
                 index += 1
+
+    def _ranked_by(self, index: int) -> bool:
+        """ "Top 3 of these by those": those are counted, and not what is grouped by."""
+        span = self._span_at(index)
+        return bool({"top", "bottom"} & set(self.low[:index]) and span is not None and span.of("table"))
 
     def _group_list(self, index: int, word: str) -> int:
         while True:
@@ -225,7 +232,7 @@ class _Reader:
                     self._figure(span, Figure(function=function or default, column=column))
                     continue
             if span.of("table") and self._counted(position, span):
-                self._figure(span, Figure(table=span.of("table")[0].table))
+                self._figure(span, self._count_or_amount(span))
         if not self.intent.figures:
             self._figure_from_table()
 
@@ -246,12 +253,28 @@ class _Reader:
                 return ""
         return ""
 
+    def _count_or_amount(self, span: Span) -> Figure:
+        """ "Most incidents" counts them; "most oil", which has no plural, adds up its amounts."""
+        table = self.prompt.tables[span.of("table")[0].table]
+        word = self.words[span.end - 1]
+        ranked = bool({*self.low[max(0, span.start - 1) : span.start]} & (_MOST | _LEAST))
+        amounts = self._amounts(table)
+        if ranked and word.low == word.stem and amounts:
+            return Figure(function="SUM", column=amounts[0])
+        return Figure(table=table.name)
+
+    @staticmethod
+    def _amounts(table: Table) -> list[Column]:
+        return [c for c in table.columns.values() if c.numeric and c.unit and _ADDITIVE.search(c.unit)]
+
     def _counted(self, position: int, span: Span) -> bool:
         """Whether a table is named in order to count its rows."""
         before = self.low[max(0, span.start - 3) : span.start]
         if "many" in before or "number" in before or "count" in before:
             return True
         if _SHARE & set(self.low) or (before and before[-1] in _MOST | _LEAST):
+            return True
+        if before[-1:] == ["by"] and self._ranked_by(span.start):
             return True
         return position == 0 and bool(self.intent.groups) and not self._function_before(span.start)
 
@@ -263,7 +286,7 @@ class _Reader:
         if not tables:
             raise NotInData("The question names no figure and no table that the schema holds.")
         table = self.prompt.tables[tables[0]]
-        amounts = [c for c in table.columns.values() if c.numeric and c.unit and _ADDITIVE.search(c.unit)]
+        amounts = self._amounts(table)
         if "much" in self.low and amounts:
             self.intent.figures.append(Figure(function="SUM", column=amounts[0]))
             self._use_table(table.name)

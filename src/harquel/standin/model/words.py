@@ -19,11 +19,11 @@ EMPTY = frozenset(
         "overall sum mean average avg minimum maximum max min most least more less fewer fewest top bottom best "
         "worst highest lowest biggest smallest largest high low common frequent frequently rare share percentage "
         "percent proportion split distribution rate compare compared comparison against versus vs order ordered "
-        "sort sorted rank ranked ascending descending day week month quarter year hour weekday date time times "
-        "daily weekly monthly yearly quarterly hourly long longer older above below under exceeding ago since "
-        "before after until today yesterday tomorrow now current currently previous past leave leaves left happen "
+        "sort sorted ranked ascending descending day week month quarter year hour weekday date time times daily "
+        "weekly monthly yearly quarterly hourly long longer older above below under exceeding ago since before "
+        "after until today yesterday tomorrow now current currently previous past leave leaves left happen "
         "happened occur occurred record recorded say said actually exactly different various single individual "
-        "respective "
+        "respective carry carried because use uses used using "
     ).split()
 )
 """Words that a question may hold without asking for anything in the schema."""
