@@ -156,3 +156,88 @@ def test_the_page_is_made_of_our_own_files(paced: Stage) -> None:
     )
     assert "//fonts." not in text
     assert "http://" not in text
+
+
+def test_a_session_that_ended_leads_back_to_signing_in(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    page.context.clear_cookies()
+    page.get_by_label("Your question").fill("How many vessels are there?")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Your token")).to_be_visible()
+
+
+def test_signing_out_forgets_the_person(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    page.get_by_role("button", name="Ada Brinewell").click()
+    page.get_by_role("menuitem", name="Sign out").click()
+    expect(page.get_by_label("Your token")).to_be_visible()
+    page.goto("/inquiries")
+    expect(page.get_by_label("Your token")).to_be_visible()
+
+
+def test_a_long_question_and_strange_text_stay_inside_the_page(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    long = "Why <b>not</b> " + "unbreakable" * 40 + "?"
+    page.get_by_label("Your question").fill(long)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Nothing in the schema", timeout=15_000)
+    expect(page.get_by_role("region", name="Answer")).to_contain_text("<b>not</b>")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 1280
+
+
+def test_many_rows_come_in_portions(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    page.get_by_label("Your question").fill("Litres of fuel per vessel and month this year")
+    page.keyboard.press("Enter")
+    rows = page.get_by_role("region", name="Result").get_by_role("row")
+    expect(rows).to_have_count(26, timeout=15_000)
+    page.get_by_role("button", name="more").click()
+    expect(rows).to_have_count(48)
+
+
+def test_an_empty_result_is_marked_and_the_doubt_is_said(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    page.get_by_label("Your question").fill("Which sailings were cancelled because of fog in January 2020?")
+    page.keyboard.press("Enter")
+    answer = page.get_by_role("region", name="Answer")
+    expect(answer).to_contain_text("caution", timeout=15_000)
+    expect(answer).to_contain_text("a condition may be wrong")
+    expect(page.get_by_text("No rows came back.")).to_be_visible()
+
+
+def test_an_inquiry_that_is_not_there_is_said(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    page.goto("/inquiries/none")
+    expect(page.get_by_role("alert")).to_contain_text("There is no inquiry")
+    page.goto("/nowhere/at/all")
+    expect(page.get_by_role("heading", name="There is nothing here.")).to_be_visible()
+
+
+def test_the_look_is_legible_in_both_schemes(browser: Browser, paced: Stage) -> None:
+    """Text against its ground: at least 4.5 to 1 (WCAG AA), light and dark."""
+    for scheme in ("light", "dark"):
+        context = browser.new_context(base_url=paced.url, color_scheme=scheme)  # type: ignore[arg-type]
+        page = context.new_page()
+        sign_in(page, paced.token)
+        colours = page.evaluate(
+            "Object.fromEntries(['paper','sheet','ink','faint','sea','signal','onsea'].map(n =>"
+            " [n, getComputedStyle(document.documentElement).getPropertyValue('--' + n).trim()]))"
+        )
+        for text, ground in [
+            ("ink", "paper"), ("ink", "sheet"), ("faint", "paper"), ("faint", "sheet"), ("sea", "sheet"),
+            ("signal", "paper"), ("signal", "sheet"), ("onsea", "sea"),
+        ]:  # fmt: skip
+            assert contrast(colours[text], colours[ground]) >= 4.5, (scheme, text, ground)
+        context.close()
+
+
+def contrast(one: str, other: str) -> float:
+    """The ratio of WCAG 2.2, section 1.4.3, of two #rrggbb colours."""
+
+    def luminance(colour: str) -> float:
+        parts = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+        linear = [p / 12.92 if p <= 0.04045 else ((p + 0.055) / 1.055) ** 2.4 for p in parts]
+        return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+    light, dark = sorted((luminance(one), luminance(other)), reverse=True)
+    return (light + 0.05) / (dark + 0.05)

@@ -45,6 +45,15 @@ def test_a_finding_points_at_its_place_in_code_points(catalog: Catalog) -> None:
     assert sql[finding.start : finding.end] == "nonsense"
 
 
+@pytest.mark.parametrize("part", ["(", "NOT ", "- ", "id = 1 AND ", "(SELECT "])
+def test_what_is_nested_too_deeply_is_refused(part: str, catalog: Catalog) -> None:
+    found = rule_on_text(
+        DraftedStatement("SELECT id FROM harbour WHERE " + part * 5000 + "1"), "sqlite", catalog, POLICY
+    )
+    assert found.statement is None
+    assert found.ruling.verdict == "refuse"
+
+
 def test_reads_holds_exactly_what_is_read(catalog: Catalog) -> None:
     sql = "SELECT v.name FROM vessel AS v JOIN sailing AS s ON s.vessel_id = v.id"
     statement = rule_on_text(DraftedStatement(sql), "sqlite", catalog, POLICY).statement

@@ -98,6 +98,18 @@ def test_what_passes_by_itself_is_tried_again(first: Callable[[BaseHTTPRequestHa
         assert len(seen) == 2
 
 
+def test_half_a_character_does_not_get_into_the_records() -> None:
+    with server([says('SELECT "\ud800"')]) as (url, _):
+        assert call(url)[0].encode("utf-8") == b'SELECT "?"'
+
+
+def test_a_reply_without_end_is_cut_off() -> None:
+    with server([says("SELECT" + "x" * 300_000)]) as (url, seen):
+        with pytest.raises(ModelRefused, match="wrote more than"):
+            call(url)
+        assert len(seen) == 1
+
+
 def test_what_stays_broken_ends_after_four_tries() -> None:
     with server([status(500)]) as (url, seen):
         with pytest.raises(ModelUnreachable, match="500"):

@@ -28,6 +28,10 @@ def test_case(case: dict[str, Any]) -> None:
         assert case["fault"] in found.fault
 
 
+def test_a_reply_nested_without_end_is_no_reply() -> None:
+    assert isinstance(take_apart('{"sql": ' + "[" * 100_000), NoSqlReply)
+
+
 @given(st.text(alphabet='{}"`\\nsqlSELECT :,1<think>/', max_size=80))
 def test_no_text_breaks_it(text: str) -> None:
     take_apart(text)

@@ -105,14 +105,21 @@ def all_workers(sandbox: Sandbox) -> list[int]:
     return sandbox.pids()
 
 
-def test_a_worker_that_does_not_hear_is_killed_and_replaced(sandbox: Sandbox, reads: Reads) -> None:
-    for pid in all_workers(sandbox):
-        os.kill(pid, signal.SIGSTOP)
-    with pytest.raises(SandboxError):
-        sandbox.test_door("SELECT 1", reads)
-    for pid in all_workers(sandbox):
-        os.kill(pid, signal.SIGKILL)
-    assert sandbox.test_door("SELECT 1 AS one", reads)["rows"] == [[1]]
+def test_a_worker_that_does_not_hear_is_killed_and_replaced(ferries: Path, reads: Reads) -> None:
+    sandbox = demo_sandbox(ferries, query_s=0.5)
+    try:
+        deaf = all_workers(sandbox)
+        for pid in deaf:
+            os.kill(pid, signal.SIGSTOP)
+        with pytest.raises(SandboxError) as caught:
+            sandbox.test_door("SELECT 1", reads)
+        assert caught.value.fault == "time"
+        for pid in deaf:
+            if Path(f"/proc/{pid}").exists():
+                os.kill(pid, signal.SIGKILL)
+        assert sandbox.test_door("SELECT 1 AS one", reads)["rows"] == [[1]]
+    finally:
+        sandbox.close()
 
 
 def test_memory_is_bounded(ferries: Path, reads: Reads) -> None:

@@ -54,6 +54,7 @@ def test_the_openapi_document_describes_what_is_sent(http: httpx.Client) -> None
     assert {"/api/v1/inquiries", "/api/v1/sources/{name}/reviews", "/api/v1/ledger/verification"} <= paths
 
 
+JSON = {"content-type": "application/json"}
 PROBLEMS: dict[str, tuple[dict[str, Any], int, str]] = {
     "an empty question": ({"json": {"question": "  "}}, 422, "empty-question"),
     "a question far too long": ({"json": {"question": "x" * 20_000}}, 422, "invalid-request"),
@@ -62,6 +63,10 @@ PROBLEMS: dict[str, tuple[dict[str, Any], int, str]] = {
     "a misspelt field": ({"json": {"question": "x", "sorce": "ferries"}}, 422, "invalid-request"),
     "a wait beyond the limit": ({"json": {"question": "x", "wait_s": 500}}, 422, "invalid-request"),
     "malformed JSON": ({"content": b"{", "headers": {"content-type": "application/json"}}, 400, "malformed-request"),
+    "JSON nested without end": (
+        {"content": b"[" * 100_000, "headers": JSON}, 400, "malformed-request"),
+    "half a character": (
+        {"content": b'{"question": "\\ud800"}', "headers": JSON}, 422, "invalid-request"),
     "no JSON": ({"content": b"x", "headers": {"content-type": "text/plain"}}, 415, "unsupported-media-type"),
     "a list": ({"json": []}, 422, "invalid-request"),
     "an unknown inquiry to follow": (

@@ -75,7 +75,8 @@ CREATE TABLE lantern (
   id INTEGER PRIMARY KEY,
   colour TEXT, -- values: 'green', 'deep red'
   brightness_lm REAL, -- unit: lumens
-  lit_on DATE
+  lit_on DATE,
+  amount INTEGER
 );
 
 ## Question
@@ -101,6 +102,7 @@ QUESTIONS = {
     "How many lanterns with brightness above 100?": (
         "SELECT COUNT(*) AS lantern_count FROM lantern WHERE lantern.brightness_lm > 100"
     ),
+    "Total amount of lanterns": "SELECT SUM(lantern.amount) AS total_amount FROM lantern",
     "How many trams are there?": "not-in-data",
     "Remove all lanterns": "DELETE FROM lantern",
 }

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
+import sys
+from typing import Any, NoReturn
 
 import click
 import typer
@@ -53,10 +54,10 @@ class _WithRegistered(TyperGroup):
         return command
 
 
-def _needs_server(missing: str) -> None:
+def _needs_server(missing: str) -> NoReturn:
     typer.secho(f"This command needs the server part ({missing} is not installed).", err=True, fg="red")
     typer.echo("Install it with: pip install 'harquel[server]'", err=True)
-    raise typer.Exit(2)
+    sys.exit(2)
 
 
 app = typer.Typer(
@@ -91,4 +92,9 @@ def _main(
 
 def main() -> None:
     """Entry point."""
-    app()
+    try:
+        app()
+    except ModuleNotFoundError as error:
+        if error.name is None or error.name.startswith("harquel"):
+            raise
+        _needs_server(error.name)

@@ -75,6 +75,8 @@ def problem_for(error: Exception) -> tuple[Problem, dict[str, str]] | None:
     if isinstance(error, RequestDataTooBig):
         title = "The request is larger than a megabyte."
         return Problem(type="/problems/too-large", title=title, status=413, hint="Send less."), {}
+    if isinstance(error, RecursionError):
+        return _from_framework(exceptions.ParseError("it is nested too deeply")), {}
     if isinstance(error, exceptions.APIException):
         return _from_framework(error), {"WWW-Authenticate": "Bearer"} if error.status_code == 401 else {}
     if isinstance(error, SourceError | SandboxError):

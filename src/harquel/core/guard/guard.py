@@ -32,6 +32,14 @@ class TextRuling:
 
 
 def rule_on_text(draft: DraftedStatement, engine: str, catalog: Catalog, policy: Policy) -> TextRuling:
+    """Decides on a draft; what is nested too deeply to be looked through is refused."""
+    try:
+        return _rule_on_text(draft, engine, catalog, policy)
+    except RecursionError:
+        return _refused([_unparsable(ParseFault("it is nested too deeply"))])
+
+
+def _rule_on_text(draft: DraftedStatement, engine: str, catalog: Catalog, policy: Policy) -> TextRuling:
     """Decides on a draft. `catalog` is the visible one: what it lacks does not exist.
 
     1. one statement, and one that parses

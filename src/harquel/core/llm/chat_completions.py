@@ -20,6 +20,7 @@ from harquel.core.errors import Cancelled, CoreError, ModelRefused, ModelUnreach
 from .model import Completion, Message, ModelProfile
 
 RETRIES: Final = 4
+LONGEST_REPLY: Final = 200_000
 _POLL_S: Final = 0.05
 
 
@@ -150,7 +151,7 @@ class ChatCompletions:
         )
 
     def _read(self, response: httpx.Response, piece: Callable[[str], None], abandoned: threading.Event) -> Completion:
-        text, finished, usage = [], False, {"prompt_tokens": 0, "completion_tokens": 0}
+        text, length, finished, usage = [], 0, False, {"prompt_tokens": 0, "completion_tokens": 0}
         for chunk in _chunks(response):
             if abandoned.is_set():
                 raise Cancelled("stopped while the model was writing")
@@ -160,10 +161,18 @@ class ChatCompletions:
                 if part:
                     text.append(part)
                     piece(part)
+                    length += len(part)
+                    if length > LONGEST_REPLY:
+                        raise ModelRefused(
+                            f"The language model wrote more than {LONGEST_REPLY:,} characters.",
+                            "Check its settings, or use another model.",
+                        )
                 finished = finished or choice.get("finish_reason") is not None
         if not finished:
             raise _Passing("its reply broke off in the middle")
-        return Completion("".join(text), usage["prompt_tokens"], usage["completion_tokens"])
+        # JSON can carry halves of surrogate pairs, which no record and no terminal can.
+        whole = "".join(text).encode("utf-8", "replace").decode("utf-8")
+        return Completion(whole, usage["prompt_tokens"], usage["completion_tokens"])
 
 
 def _chunks(response: httpx.Response) -> Iterator[dict[str, Any]]:

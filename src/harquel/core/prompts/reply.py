@@ -64,7 +64,7 @@ def _object(text: str) -> dict[str, object] | None:
     for start in (m.start() for m in re.finditer(r"\{", text)):
         try:
             value, _ = decoder.raw_decode(text, start)
-        except json.JSONDecodeError:
+        except (json.JSONDecodeError, RecursionError):
             continue
         if isinstance(value, dict) and ({"sql", "cannot"} & value.keys()):
             return value

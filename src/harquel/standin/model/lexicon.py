@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from .prompt import Column, Measure, Prompt, Table
-from .words import EMPTY, Token, stems
+from .words import NAMELESS, Token, stems
 
 Kind = Literal["measure", "table", "column", "value", "null"]
 _RANK: dict[Kind, int] = {"measure": 0, "table": 1, "value": 2, "null": 2, "column": 3}
@@ -60,7 +60,7 @@ class Lexicon:
 
     def _add(self, phrase: str | tuple[str, ...], meaning: Meaning) -> None:
         key = stems(phrase) if isinstance(phrase, str) else phrase
-        if key and not (len(key) == 1 and (key[0] in EMPTY or len(key[0]) < 2)):
+        if key and not (len(key) == 1 and (key[0] in NAMELESS or len(key[0]) < 2)):
             known = self._phrases.setdefault(key, [])
             if meaning not in known:
                 known.append(meaning)

@@ -28,6 +28,9 @@ EMPTY = frozenset(
 )
 """Words that a question may hold without asking for anything in the schema."""
 
+NAMELESS = EMPTY - {"amount"}
+"""Of these, the words that do not name a column by themselves."""
+
 PEOPLE = frozenset(
     "captain mate engineer deckhand steward manager employee worker staff crew member person people sailor".split()
 )
