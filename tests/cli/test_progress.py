@@ -1,0 +1,91 @@
+"""Live progress: shown on a terminal, and only there."""
+
+from __future__ import annotations
+
+import os
+import pty
+import select
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import httpx
+
+from harquel.client import Harquel
+from harquel.demo.stage import Stage
+
+QUESTION = "Which five routes earned most this year?"
+
+
+def on_a_terminal(stage: Stage, *arguments: str) -> str:
+    """All that a terminal would have received."""
+    master, slave = pty.openpty()
+    environment = {
+        **os.environ,
+        "HARQUEL_URL": stage.url,
+        "HARQUEL_TOKEN": stage.token,
+        "TERM": "xterm",
+        "COLUMNS": "90",
+    }
+    process = subprocess.Popen(
+        [sys.executable, "-m", "harquel", *arguments], stdin=slave, stdout=slave, stderr=slave, env=environment
+    )
+    os.close(slave)
+    received = b""
+    deadline = time.monotonic() + 40
+    while time.monotonic() < deadline:
+        if select.select([master], [], [], 0.1)[0]:
+            try:
+                received += os.read(master, 65536)
+            except OSError:
+                break
+        elif process.poll() is not None:
+            break
+    process.wait()
+    os.close(master)
+    return received.decode("utf-8", "replace")
+
+
+def test_a_terminal_sees_the_draft_being_written(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
+    with new_stage(tmp_path / "paced", pace_s=1.5) as paced:
+        seen = on_a_terminal(paced, "ask", "-s", "ferries", QUESTION)
+        written = seen.index('{"sql"')
+        answered = seen.index("5 rows.")
+        assert written < answered
+        assert "● clear" in seen[answered:]
+        piped = subprocess.run(
+            [sys.executable, "-m", "harquel", "ask", "-s", "ferries", QUESTION], capture_output=True, text=True,
+            check=True, env={**os.environ, "HARQUEL_URL": paced.url, "HARQUEL_TOKEN": paced.token},
+        )  # fmt: skip
+        assert '{"sql"' not in piped.stdout + piped.stderr
+        assert "\x1b[" not in piped.stdout
+
+
+def test_leaving_the_stream_does_not_stop_the_inquiry(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
+    with new_stage(tmp_path / "left", pace_s=1.5) as paced, Harquel(paced.url, paced.token) as client:
+        key = client.ask(QUESTION, "ferries", wait_s=0).id
+        headers = {"Authorization": f"Bearer {paced.token}"}
+        url = f"{paced.url}/api/v1/inquiries/{key}/events"
+        with httpx.stream("GET", url, headers=headers, timeout=10) as response:
+            next(response.iter_lines())
+        kinds = [e.kind for e in client.events(key)]
+        assert kinds[-1] == "ended"
+        assert client.inquiry(key).outcome == "answered"
+
+
+def test_two_listeners_hear_the_same(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
+    from concurrent.futures import ThreadPoolExecutor
+
+    with new_stage(tmp_path / "two", pace_s=1.0) as paced, Harquel(paced.url, paced.token) as client:
+        key = client.ask(QUESTION, "ferries", wait_s=0).id
+
+        def listen(_: int) -> list[tuple[str, int | None]]:
+            with Harquel(paced.url, paced.token) as own:
+                return [(e.kind, e.number) for e in own.events(key) if e.kind != "piece"]
+
+        with ThreadPoolExecutor(2) as pool:
+            first, second = pool.map(listen, range(2))
+        assert first == second
+        assert first[-1][0] == "ended"
