@@ -9,7 +9,7 @@ import pytest
 
 from harquel.contract import Finding
 from harquel.core.briefing import Briefing, brief
-from harquel.core.briefing.describe import describe_measure, describe_table
+from harquel.core.briefing.describe import measure_text, table_text
 from harquel.core.domain.catalog import Catalog, Column, ForeignKey, Table
 from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import ColumnNotes, Measure, Notes, TableNotes
@@ -48,7 +48,7 @@ def test_a_table_is_described_as_it_stands_with_the_notes_as_comments() -> None:
         label="colour",
         columns={"order": ColumnNotes(text="place in line", unit="m", codes={"1": "first"}, null_means="nowhere")},
     )
-    assert describe_table(LANTERN, notes) == (
+    assert table_text(LANTERN, notes) == (
         "-- A light on a quay.\n-- also called: lamp\n-- named by: colour\n-- 2 rows\n"
         "CREATE TABLE lantern (\n"
         "  id INTEGER PRIMARY KEY,\n"
@@ -63,7 +63,7 @@ def test_a_measure_is_described_with_its_definition() -> None:
     measure = Measure(
         sql="SUM(a.b)", of="a", where="a.c = 1", when="a.d", unit="EUR", better="high", synonyms=("x", "y")
     )
-    text = describe_measure("income", measure)
+    text = measure_text("income", measure)
     for part in (
         "- income",
         "also called: x, y",

@@ -7,7 +7,7 @@ from collections import Counter
 from dataclasses import dataclass, field
 
 from harquel.contract import BriefedTable, BriefingSummary
-from harquel.core.briefing.describe import describe_measure, describe_table, table_names_in
+from harquel.core.briefing.describe import measure_text, table_names_in, table_text
 from harquel.core.domain.catalog import Catalog, Table
 from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import Notes
@@ -42,7 +42,7 @@ def brief(question: str, catalog: Catalog, notes: Notes, examples: tuple[Example
     The whole schema goes in while it fits. Otherwise tables are taken by how many words they share
     with the question, and after them the tables that their keys point at.
     """
-    described = {t.name: describe_table(t, notes.of(t.name)) for t in catalog.tables}
+    described = {t.name: table_text(t, notes.of(t.name)) for t in catalog.tables}
     total = sum(map(estimate_tokens, described.values()))
     if total <= budget_tokens:
         picked = [(t, "the whole schema fits") for t in catalog.tables]
@@ -51,7 +51,7 @@ def brief(question: str, catalog: Catalog, notes: Notes, examples: tuple[Example
     names = {t.name for t, _ in picked}
     known = {t.name.casefold() for t in catalog.tables}
     measures = [
-        describe_measure(name, measure)
+        measure_text(name, measure)
         for name, measure in notes.measures.items()
         if table_names_in(measure) <= {n.casefold() for n in names} and _columns_exist(measure.sql, catalog)
     ]

@@ -12,7 +12,7 @@ from harquel.core.sql.tree import identifier
 SHOWN_SAMPLES = 12
 
 
-def describe_table(table: Table, notes: TableNotes) -> str:
+def table_text(table: Table, notes: TableNotes) -> str:
     """The table with its columns, keys and what the notes say about them."""
     about = [notes.text.strip()] if notes.text.strip() else []
     if notes.synonyms:
@@ -61,7 +61,7 @@ def _column(column: Column, notes: ColumnNotes) -> tuple[str, str]:
     return " ".join(parts), "; ".join(map(_line, about))
 
 
-def describe_measure(name: str, measure: Measure) -> str:
+def measure_text(name: str, measure: Measure) -> str:
     """One measure as a list item with its definition."""
     lines = [f"- {name}" + (f": {_line(measure.text)}" if measure.text else "")]
     for word, value in (
