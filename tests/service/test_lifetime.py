@@ -179,6 +179,10 @@ TAMPERING = {
     "text's digest": "UPDATE ledger_entrytext SET digest = 'x' WHERE entry_id = 5",
     "text's name": "UPDATE ledger_entrytext SET name = 'x' WHERE entry_id = 5",
     "removal": "DELETE FROM ledger_entrytext WHERE entry_id = 5; DELETE FROM ledger_entry WHERE seq = 5",
+    "addition": (
+        "INSERT INTO ledger_entry (seq, digest, body, at, who, kind, inquiry)"
+        " SELECT 5000, digest, body, at, who, kind, inquiry FROM ledger_entry WHERE seq = 5"
+    ),
     "order": (
         "UPDATE ledger_entry SET seq = -5 WHERE seq = 5; UPDATE ledger_entry SET seq = 5 WHERE seq = 6;"
         "UPDATE ledger_entry SET seq = 6 WHERE seq = -5"
@@ -199,7 +203,8 @@ def test_any_tampering_with_the_records_is_found_and_the_entry_named(new_stage: 
             connection.close()
             done = run(*command)
             assert done.returncode == 1, name
-            assert "broken at entry 5" in done.stdout, (name, done.stdout)
+            entry = 5000 if name == "addition" else 5
+            assert f"broken at entry {entry}" in done.stdout, (name, done.stdout)
             with sqlite3.connect(records) as connection:
                 connection.executescript(f"PRAGMA foreign_keys = OFF; {RESTORE}")
             connection.close()
