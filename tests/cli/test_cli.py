@@ -143,6 +143,15 @@ def test_ctrl_c_cancels_the_inquiry_and_keeps_it(new_stage: Callable[..., Stage]
         assert client.verify_ledger().intact
 
 
+def test_a_second_demo_on_the_same_address_says_so(stage: Stage, tmp_path: Path) -> None:
+    command = [sys.executable, "-m", "harquel", "demo", "--folder", str(tmp_path), "--bind", stage.bind]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
+    assert done.returncode == 2
+    assert stage.bind in done.stderr
+    assert "--bind" in done.stderr
+    assert not list(tmp_path.iterdir())
+
+
 def test_the_tour_ends_well() -> None:
     done = subprocess.run(
         [sys.executable, "-m", "harquel", "tour"], capture_output=True, text=True, timeout=120, check=False

@@ -8,7 +8,7 @@ from typing import Annotated
 
 import typer
 
-from harquel.demo.stage import Stage, StageError
+from harquel.demo.stage import Stage, StageError, last_words
 
 
 def demo(
@@ -41,4 +41,4 @@ def _stay(stage: Stage) -> None:
         signal.signal(number, signal.default_int_handler)
     service = stage.processes[-1]
     code = service.wait()
-    raise StageError(f"The service ended (code {code}); see serve.log in {stage.folder}.")
+    raise StageError(f"The service ended (code {code}): {last_words(stage.folder, 'serve')}")

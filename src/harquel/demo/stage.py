@@ -73,6 +73,26 @@ def free_address() -> str:
         return f"127.0.0.1:{sock.getsockname()[1]}"
 
 
+def _must_be_free(address: str, option: str) -> None:
+    """Raises StageError when somebody listens there already: their answer would pass for ours."""
+    host, _, port = address.rpartition(":")
+    with socket.socket() as sock:
+        sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            sock.bind((host, int(port)))
+        except (OSError, ValueError, OverflowError) as error:
+            raise StageError(
+                f"The address {address} cannot be used ({error}). "
+                f"Stop what runs there (another demo?), or give {option} another address."
+            ) from error
+
+
+def last_words(folder: Path, name: str) -> str:
+    """The last line that a process of the demo wrote."""
+    said = (folder / f"{name}.log").read_text(errors="replace").strip().splitlines()
+    return said[-1] if said else f"harquel {name} ended at once."
+
+
 def _end_with_parent() -> None:
     """In a new process: the kernel ends it when the demo is gone, however that came about."""
     ctypes.CDLL(None).prctl(1, signal.SIGTERM)
@@ -98,6 +118,8 @@ class Stage:
 
     def __enter__(self) -> Stage:
         try:
+            _must_be_free(self.bind, "--bind")
+            _must_be_free(self.model, "--model")
             self._prepare()
             self._start(["standin", "model", "--bind", self.model, "--pace", str(self.pace_s)])
             self.token = self._first_token()
@@ -189,8 +211,7 @@ class Stage:
         deadline = time.monotonic() + _START_S
         while time.monotonic() < deadline:
             if process.poll() is not None:
-                said = (self.folder / f"{name}.log").read_text(errors="replace").strip().splitlines()
-                raise StageError(said[-1] if said else f"harquel {name} ended at once.")
+                raise StageError(last_words(self.folder, name))
             try:
                 with urllib.request.urlopen(f"http://{address}/healthz", timeout=1):
                     return
