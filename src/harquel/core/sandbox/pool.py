@@ -122,8 +122,9 @@ class Sandbox:
             except SandboxError as error:
                 if error.fault != "worker":
                     raise
-            # A worker that died by itself while it was waiting says nothing about the statement.
-            return self._ask_worker(self._take(), request, stopped)
+            # A worker that died by itself while it was waiting says nothing about the statement; the
+            # others may be dying too, so that the second try goes to a new one.
+            return self._ask_worker(self._new_worker(), request, stopped)
         finally:
             self._slots.release()
 
@@ -151,6 +152,9 @@ class Sandbox:
             if worker.alive():
                 return worker
             self._retire(worker)
+        return self._new_worker()
+
+    def _new_worker(self) -> Worker:
         if self._closed:
             raise SandboxError("the sandbox is closed", "worker")
         ordered: Future[Worker] = Future()
