@@ -12,7 +12,7 @@ from rich.text import Text
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
 from harquel.cli.leaf import console, leaf
 
-inquiry = typer.Typer(no_args_is_help=True, help="Look at earlier inquiries, or stop one.")
+inquiry = typer.Typer(no_args_is_help=True, add_completion=False, help="Look at earlier inquiries, or stop one.")
 
 
 @inquiry.command("list")

@@ -8,7 +8,7 @@ import typer
 
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
 
-ledger = typer.Typer(no_args_is_help=True, help="Read and check the audit record.")
+ledger = typer.Typer(no_args_is_help=True, add_completion=False, help="Read and check the audit record.")
 
 
 @ledger.callback()

@@ -1,8 +1,9 @@
-"""The program `harquel`: its commands, those of the server part loaded only when called."""
+"""The program `harquel`: a table of commands, each loaded when it is called and not before."""
 
 from __future__ import annotations
 
 import sys
+from importlib.metadata import EntryPoint
 from typing import Any, NoReturn
 
 import click
@@ -11,29 +12,36 @@ from typer.core import TyperGroup
 from typer.main import get_command
 
 from harquel import __version__
-from harquel.cli.ask import ask
-from harquel.cli.inquiry import inquiry
-from harquel.cli.ledger import ledger
 from harquel.cli.local import COMMANDS, registered
-from harquel.cli.review import review
-from harquel.cli.source import catalog, source
-from harquel.cli.token import token
-from harquel.cli.tour import tour
+
+# Ours by name; what the server part registers comes after them.
+OWN = {
+    "ask": "harquel.cli.ask:ask",
+    "review": "harquel.cli.review:review",
+    "tour": "harquel.cli.tour:tour",
+    "inquiry": "harquel.cli.inquiry:inquiry",
+    "source": "harquel.cli.source:source",
+    "catalog": "harquel.cli.source:catalog",
+    "token": "harquel.cli.token:token",
+    "ledger": "harquel.cli.ledger:ledger",
+}
 
 
-class _WithRegistered(TyperGroup):
-    """Adds the commands that the server part registers."""
+class _Loading(TyperGroup):
+    """Looks a command up in the table, or among those registered, and loads it."""
 
     def list_commands(self, ctx: click.Context) -> list[str]:
         """Ours, then those registered."""
-        return [*super().list_commands(ctx), *sorted(registered(COMMANDS))]
+        return [*OWN, *sorted(registered(COMMANDS))]
 
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
-        """Loads a registered command when it is asked for."""
-        own = super().get_command(ctx, cmd_name)
-        found = registered(COMMANDS).get(cmd_name)
-        if own is not None or found is None:
-            return own
+        """Loads a command when it is asked for."""
+        if cmd_name in OWN:
+            found = EntryPoint(cmd_name, OWN[cmd_name], COMMANDS)
+        elif cmd_name in registered(COMMANDS):
+            found = registered(COMMANDS)[cmd_name]
+        else:
+            return None
         try:
             loaded: Any = found.load()
         except ModuleNotFoundError as error:
@@ -61,20 +69,12 @@ def _needs_server(missing: str) -> NoReturn:
 
 
 app = typer.Typer(
-    cls=_WithRegistered,
+    cls=_Loading,
     no_args_is_help=True,
     add_completion=False,
     pretty_exceptions_enable=False,
     help="Answers from a relational database: guarded, reviewed, sandboxed and audited.",
 )
-app.command()(ask)
-app.command()(review)
-app.command()(tour)
-app.add_typer(inquiry, name="inquiry")
-app.add_typer(source, name="source")
-app.add_typer(catalog, name="catalog")
-app.add_typer(token, name="token")
-app.add_typer(ledger, name="ledger")
 
 
 def _version(wanted: bool) -> None:

@@ -11,8 +11,8 @@ from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected,
 from harquel.cli.leaf import console
 from harquel.contract import CatalogColumn
 
-source = typer.Typer(no_args_is_help=True, help="Look at the sources that can be asked.")
-catalog = typer.Typer(no_args_is_help=True, help="Look at what a source holds.")
+source = typer.Typer(no_args_is_help=True, add_completion=False, help="Look at the sources that can be asked.")
+catalog = typer.Typer(no_args_is_help=True, add_completion=False, help="Look at what a source holds.")
 
 
 @source.command("list")
@@ -51,6 +51,11 @@ def show(name: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson
             typer.secho(f"{found.problem} {found.hint or ''}", fg="red")
         for starter in found.starters:
             typer.echo(f"  – {starter}")
+
+
+@catalog.callback()
+def _group() -> None:
+    """Keeps `show` a command of its own while it is the only one."""
 
 
 @catalog.command("show")

@@ -15,7 +15,7 @@ from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected,
 from harquel.cli.leaf import console
 from harquel.cli.local import helper
 
-token = typer.Typer(no_args_is_help=True, help="Make, list and revoke tokens.")
+token = typer.Typer(no_args_is_help=True, add_completion=False, help="Make, list and revoke tokens.")
 
 
 @token.command()
