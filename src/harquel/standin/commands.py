@@ -6,7 +6,9 @@ from typing import Annotated
 
 import typer
 
-standin = typer.Typer(no_args_is_help=True, add_completion=False, help="Run simulated outside services for demos and tests.")
+standin = typer.Typer(
+    no_args_is_help=True, add_completion=False, help="Run simulated outside services for demos and tests."
+)
 
 
 @standin.callback()
