@@ -1,0 +1,113 @@
+"""Every call of the contract (docs/design.md §6) that this version has, with the scope it needs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import httpx
+import pytest
+
+from harquel.client import Forbidden, Harquel, HarquelError
+from harquel.contract import Token
+from harquel.demo.stage import Stage
+
+CALLS = {
+    "me": {"get"},
+    "session": {"post", "delete"},
+    "inquiries": {"get", "post"},
+    "inquiries/{key}": {"get"},
+    "inquiries/{key}/cancel": {"post"},
+    "sources": {"get"},
+    "sources/{name}": {"get"},
+    "sources/{name}/catalog": {"get"},
+    "sources/{name}/reviews": {"post"},
+    "tokens": {"get", "post"},
+    "tokens/{token_id}": {"delete"},
+    "ledger": {"get"},
+    "ledger/verification": {"get"},
+}
+NEEDS: dict[str, Callable[[Harquel], object]] = {
+    "ask": lambda c: c.ask("How many vessels are there?", "ferries"),
+    "audit": lambda c: c.verify_ledger(),
+    "admin": lambda c: c.tokens(),
+}
+
+
+@pytest.fixture(scope="module")
+def document(stage: Stage) -> dict[str, dict[str, dict[str, object]]]:
+    headers = {"Authorization": f"Bearer {stage.token}"}
+    found: dict[str, dict[str, dict[str, object]]] = httpx.get(
+        f"{stage.url}/api/v1/openapi.json", headers=headers
+    ).json()
+    return found
+
+
+def test_the_document_lists_exactly_these_calls(document: dict[str, dict[str, dict[str, object]]]) -> None:
+    listed = {path.removeprefix("/api/v1/"): set(ways) for path, ways in document["paths"].items()}
+    assert listed == CALLS
+
+
+def test_every_call_says_what_it_does_and_has_a_name_of_its_own(
+    document: dict[str, dict[str, dict[str, object]]],
+) -> None:
+    names = []
+    for ways in document["paths"].values():
+        for call in ways.values():
+            assert isinstance(call, dict)
+            assert call["description"]
+            names.append(call["operationId"])
+    assert len(set(names)) == len(names)
+
+
+def test_the_document_says_how_to_sign_in(document: dict[str, dict[str, dict[str, object]]]) -> None:
+    assert {"bearer", "session"} <= set(document["components"]["securitySchemes"])
+
+
+@pytest.fixture(scope="module")
+def secrets(stage: Stage) -> dict[str, str]:
+    """One token for each scope, and one that has none but steward."""
+    with Harquel(stage.url, stage.token) as admin:
+        return {
+            scope: admin.create_token(f"only {scope}", "Cilla Gannel", ["ferries"], [scope]).secret
+            for scope in (*NEEDS, "steward")
+        }
+
+
+@pytest.mark.parametrize("needed", NEEDS)
+@pytest.mark.parametrize("held", [*NEEDS, "steward"])
+def test_a_scope_opens_its_own_calls_and_no_others(
+    needed: str, held: str, stage: Stage, secrets: dict[str, str]
+) -> None:
+    with Harquel(stage.url, secrets[held]) as client:
+        if needed == held:
+            NEEDS[needed](client)
+            return
+        with pytest.raises(Forbidden) as caught:
+            NEEDS[needed](client)
+        assert needed in str(caught.value)
+        assert caught.value.hint
+
+
+def test_no_scope_sees_secrets_or_other_sources(stage: Stage, secrets: dict[str, str]) -> None:
+    with Harquel(stage.url, secrets["admin"]) as admin:
+        tokens = admin.tokens()
+        assert {type(t) for t in tokens} == {Token}
+        assert not any("secret" in t.model_dump() for t in tokens)
+    with Harquel(stage.url, secrets["ask"]) as client:
+        for call in (
+            lambda: client.source("rough"),
+            lambda: client.catalog("rough"),
+            lambda: client.review("rough", "x"),
+        ):
+            with pytest.raises(HarquelError, match="no source 'rough'"):
+                call()
+
+
+def test_a_token_that_makes_no_sense_is_not_made(stage: Stage) -> None:
+    with Harquel(stage.url, stage.token) as admin:
+        for name, person, scopes in (("", "p", ["ask"]), ("n", "", ["ask"]), ("n", "p", ["king"]), ("n" * 81, "p", [])):
+            with pytest.raises(HarquelError) as caught:
+                admin.create_token(name, person, ["*"], scopes)
+            assert caught.value.errors
+        with pytest.raises(HarquelError, match="no token '99999'"):
+            admin.revoke_token(99999)
