@@ -59,7 +59,6 @@ class Runtime:
         self.writer, self.bus = Writer(), Bus()
         self._models = {name: _model(name, m, config.base) for name, m in config.models.items()}
         self.sources = {name: self._source(name, s) for name, s in config.sources.items()}
-        self.started_at = time.monotonic()
         self._pending: dict[str, tuple[Inquiry, dt.datetime]] = {}
         self.pool = AskingPool(self._work, config.service.askers, config.service.waiting)
 
