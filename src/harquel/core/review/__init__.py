@@ -1,5 +1,7 @@
-"""Does it say what was asked? Findings on results; meaning rules on drafts come here too."""
+"""Review: what is doubtful about a draft and about what came back. Deterministic; no model is asked."""
 
-from .result import review_result
+from harquel.core.review.draft import Reviewed, review_draft
+from harquel.core.review.question import Question, read_question
+from harquel.core.review.result import review_result
 
-__all__ = ["review_result"]
+__all__ = ["Question", "Reviewed", "read_question", "review_draft", "review_result"]

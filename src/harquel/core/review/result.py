@@ -1,40 +1,110 @@
-"""Looks at what came back: nothing, only nulls, or less than there was."""
+"""Looks at what came back: nothing, only nulls, less than there was, or figures that cannot be."""
 
 from __future__ import annotations
 
+import re
+
+from sqlglot import exp
+
 from harquel.contract import Finding
 from harquel.core.domain.result import Result
+from harquel.core.review.context import ReviewContext
+
+_SHARE = re.compile(r"(?:^|_)(?:percent|percentage|share|rate|pct|ratio)(?:_|$)")
+_SLACK = 1e-6
 
 
-def review_result(result: Result) -> list[Finding]:
-    """Findings on a result, mildest last."""
+def review_result(result: Result, context: ReviewContext | None = None) -> list[Finding]:
+    """Findings on a result; with the statement as read also on what its figures say."""
     findings = []
     if result.cut_by is not None:
         what = "number of rows" if result.cut_by == "rows" else "size"
         findings.append(
-            Finding(
-                rule="result-cut",
-                severity="warning",
-                message=f"The result was cut at the allowed {what}: these are the first {len(result.rows):,} rows.",
-                hint="Ask for a total, a narrower period or the top few.",
+            _finding(
+                "result-cut",
+                f"The result was cut at the allowed {what}: these are the first {len(result.rows):,} rows.",
+                "Ask for a total, a narrower period or the top few.",
             )
         )
     if not result.rows:
         findings.append(
-            Finding(
-                rule="result-empty",
-                severity="warning",
-                message="Nothing in the data meets all conditions; it may be so, or a condition may be wrong.",
-                hint="Compare the conditions in the SQL with what you meant.",
+            _finding(
+                "result-empty",
+                "Nothing in the data meets all conditions; it may be so, or a condition may be wrong.",
+                "Compare the conditions in the SQL with what you meant.",
             )
         )
     elif all(value is None for row in result.rows for value in row):
         findings.append(
-            Finding(
-                rule="result-all-null",
-                severity="warning",
-                message="The figure is empty: no row went into it.",
-                hint="Check that the period and the names in the question are in the data.",
+            _finding(
+                "result-all-null",
+                "The figure is empty: no row went into it.",
+                "Check that the period and the names in the question are in the data.",
             )
         )
+    elif context is not None:
+        findings += _figures(result, context)
     return findings
+
+
+def _figures(result: Result, context: ReviewContext) -> list[Finding]:
+    found = []
+    outer = context.statement.outer
+    # An average of so many per sailing is a single figure.
+    one = bool(context.question.superlatives) or bool({"average", "share"} & context.question.has)
+    if context.question.per and len(result.rows) == 1 and outer.limit is None and not one:
+        each = context.question.per[0].text or context.question.per[0].calendar
+        message = f"One for each {each} was asked for; there is a single row."
+        found.append(_finding("result-single", message, "It may be so; look at what it is grouped by."))
+    if not outer.aggregates and len(outer.parts) > 1 and len({repr(r) for r in result.rows}) < len(result.rows):
+        message = "Some rows stand there more than once."
+        found.append(_finding("result-repeats", message, "A join may repeat them."))
+    projections = outer.select.expressions
+    if len(projections) != len(result.columns):
+        return found
+    for number, (name, projection) in enumerate(zip(result.columns, projections, strict=True)):
+        numbers = [v for r in result.rows if (v := _number(r[number])) is not None]
+        if numbers:
+            found += _column(context, name, projection.unalias(), numbers)
+    return found
+
+
+def _column(context: ReviewContext, name: str, node: exp.Expr, numbers: list[float]) -> list[Finding]:
+    low, high = min(numbers), max(numbers)
+    label = name.replace("_", " ")
+    if _SHARE.search(name.casefold()) and node.find(exp.Div) and (low < -_SLACK or high > 100 + _SLACK):
+        value = low if low < 0 else high
+        return [
+            _finding(
+                "result-outside", f"{label} is {value:g}: no share lies there.", "Look at what is divided by what."
+            )
+        ]
+    if isinstance(node, exp.Count) and low < 0:
+        return [_finding("result-negative", f"{label} is {low:g}: nothing can be counted so.", "Look at the SQL.")]
+    ref = context.statement.ref(node.this) if isinstance(node, exp.Avg | exp.Max | exp.Min) else None
+    ends = (_number(ref.column.low), _number(ref.column.high)) if ref is not None else (None, None)
+    if ref is not None and ends[0] is not None and ends[1] is not None:
+        room = 0.5 * (ends[1] - ends[0]) + _SLACK
+        if low < ends[0] - room or high > ends[1] + room:
+            message = f"{label} is {low if low < ends[0] else high:g}; {ref} lay between {ends[0]:g} and {ends[1]:g}."
+            return [_finding("result-outside", message, "The data may have changed since it was looked at.")]
+    if context.question.per and len(numbers) > 3 and low == high and node.find(exp.AggFunc) and abs(low) > _SLACK:
+        message = f"{label} is {low:g} in every row."
+        told = _finding("result-constant", message, "It may be so; look at what it is computed from.")
+        return [told.model_copy(update={"severity": "info"})]
+    return []
+
+
+def _number(value: object) -> float | None:
+    if isinstance(value, bool) or value is None:
+        return None
+    if isinstance(value, int | float):
+        return float(value)
+    try:
+        return float(value) if isinstance(value, str) and re.fullmatch(r"-?\d+(\.\d+)?", value) else None
+    except ValueError:
+        return None
+
+
+def _finding(rule: str, message: str, hint: str) -> Finding:
+    return Finding(rule=rule, severity="warning", message=message, hint=hint)

@@ -1,0 +1,75 @@
+"""The drafts of an inquiry against each other: which is the best, and what one changed of another."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from harquel.contract import Attempt, Change, Finding, Ruling
+from harquel.core.guard import TextRuling
+from harquel.core.prompts import SqlReply
+from harquel.core.review.context import ReviewContext
+
+_WEIGHTS = {"error": 10, "warning": 3, "info": 0}
+
+
+@dataclass(eq=False)
+class Candidate:
+    """A draft that may run, with what review found about it."""
+
+    attempt: Attempt
+    said: SqlReply
+    ruled: TextRuling
+    ruling: Ruling
+    findings: list[Finding]
+    context: ReviewContext | None = None
+
+    @property
+    def doubts(self) -> list[Finding]:
+        """The findings above info."""
+        return [f for f in self.findings if f.severity != "info"]
+
+    @property
+    def weight(self) -> int:
+        """How bad it is; nothing doubtful weighs nothing."""
+        return sum(_WEIGHTS[f.severity] for f in self.findings)
+
+
+def by_weight(findings: Sequence[Finding]) -> list[Finding]:
+    """The findings above info, the gravest first."""
+    return sorted((f for f in findings if f.severity != "info"), key=lambda f: -_WEIGHTS[f.severity])
+
+
+def the_best(candidates: Sequence[Candidate]) -> Candidate:
+    """The one with the fewest and mildest findings; of equals the first, which the model thought of by itself."""
+    return min(candidates, key=lambda c: c.weight)
+
+
+def changes(before: str, after: str) -> list[Change]:
+    """What a draft takes out of the one before it, and what it adds, clause by clause."""
+    old, new = _clauses(before), _clauses(after)
+    found = []
+    for kind, i, j, k, m in difflib.SequenceMatcher(a=old, b=new, autojunk=False).get_opcodes():
+        if kind != "equal":
+            found += [Change(kind="removed", text=t) for t in old[i:j]] + [
+                Change(kind="added", text=t) for t in new[k:m]
+            ]
+    return found
+
+
+def _clauses(sql: str) -> list[str]:
+    """A text cut before the words that begin a clause or a condition; layout does not matter."""
+    words, found = " ".join(sql.split()).split(" "), [[]]  # type: list[str], list[list[str]]
+    for word in words:
+        if word.upper() in _STARTS and found[-1]:
+            found.append([])
+        found[-1].append(word)
+    return [" ".join(part) for part in found]
+
+
+_STARTS = frozenset(
+    "SELECT FROM WHERE JOIN LEFT INNER CROSS GROUP ORDER HAVING LIMIT AND OR UNION EXCEPT WITH ON".split()
+)
+
+__all__ = ["Candidate", "changes", "the_best"]

@@ -1,0 +1,89 @@
+"""The review of a draft: every rule over the statement as read, against the question as read."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
+
+from sqlglot import exp
+
+from harquel.contract import Finding
+from harquel.core.briefing import CatalogIndex
+from harquel.core.briefing.words import stems
+from harquel.core.domain.catalog import Column, Table
+from harquel.core.domain.examples import Example
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.question import Question
+from harquel.core.review.rules import OF_STATEMENTS, RULES
+from harquel.core.review.statement import Statement
+from harquel.core.sql.names import resolve
+
+log = logging.getLogger("harquel.review")
+
+
+@dataclass
+class Reviewed:
+    """What was found, and the statement as it was read."""
+
+    findings: list[Finding] = field(default_factory=list)
+    context: ReviewContext | None = None
+
+
+def review_draft(
+    tree: exp.Expr, question: Question, index: CatalogIndex, examples: Iterable[Example] = (),
+    holds: Callable[[Table, Column, str], bool | None] | None = None,
+) -> Reviewed:  # fmt: skip
+    """Findings on a draft that the guard let through; the severest first, each with a hint for the model.
+
+    `holds` looks a value up in the database. Never raises: a rule that stumbles over a statement is itself a
+    finding, so that nobody takes silence for consent.
+    """
+    context = context_of(tree, question, index, examples)
+    if holds is not None:
+        context.holds = holds
+    found = Reviewed(context=context)
+    if not question.readable:
+        message = "The question is not in a language that is read here: what it asks was not compared with the query."
+        found.findings.append(Finding(rule="not-read", severity="warning", message=message))
+    for rule in RULES if question.readable else OF_STATEMENTS:
+        try:
+            found.findings += rule(context)
+        except Exception:  # a statement of a shape that a rule does not know
+            log.exception("the rule %s stumbled", rule.__name__)
+            message = f"The rule {rule.__name__.replace('_', '-')} could not read this statement."
+            found.findings.append(Finding(rule="not-reviewed", severity="warning", message=message))
+    found.findings = _settled([f for f in map(context.policy.review.apply, found.findings) if f is not None])
+    return found
+
+
+def context_of(
+    tree: exp.Expr, question: Question, index: CatalogIndex, examples: Iterable[Example] = ()
+) -> ReviewContext:
+    """The statement as read, with all that the rules ask."""
+    statement = Statement(tree, resolve(tree, index.catalog), index.catalog)
+    alike = [e for e in examples if _alike(e.question, question)]
+    return ReviewContext(
+        question, statement, index.catalog, index.notes, index.policy, index.catalog.engine, index.meanings,
+        tuple(e.sql for e in alike), frozenset(w for e in alike for w in stems(e.question)),
+        tuple(e.sql for e in alike if set(stems(e.question)) == set(stems(question.text))),
+    )  # fmt: skip
+
+
+def _alike(example: str, question: Question) -> bool:
+    """Whether an example asks nearly the same: most of its words are in the question."""
+    words = set(stems(example))
+    return len(words & question.stems) >= 0.6 * len(words) if words else False
+
+
+def _settled(findings: list[Finding]) -> list[Finding]:
+    """Each thing once, the severest first; what one rule says of a place a milder one need not repeat."""
+    order = {"error": 0, "warning": 1, "info": 2}
+    seen: set[tuple[str, str]] = set()
+    kept = []
+    for finding in sorted(findings, key=lambda f: order[f.severity]):
+        key = (finding.rule, finding.message)
+        if key not in seen:
+            seen.add(key)
+            kept.append(finding)
+    return kept

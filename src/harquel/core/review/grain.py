@@ -1,0 +1,162 @@
+"""How the rows of a query come about: which joins multiply which rows."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from functools import cached_property
+
+from sqlglot import exp
+
+from harquel.core.review.statement import Level, Part, Statement
+
+Edge = tuple[str, str]
+
+
+class Grain:
+    """The joins of one query as a graph over what stands in its FROM."""
+
+    def __init__(self, level: Level, statement: Statement) -> None:
+        self.level, self.statement = level, statement
+        self.links: dict[Edge, list[tuple[exp.Column, exp.Column]]] = defaultdict(list)
+        """For each ordered pair of aliases the columns that are set equal."""
+        self.loose: set[Edge] = set()
+        """Pairs that some other condition ties: a comparison of times, an OR."""
+        self._pinned: dict[str, set[str]] = defaultdict(set)
+        self._read()
+
+    @property
+    def parts(self) -> dict[str, Part]:
+        """What stands in FROM."""
+        return self.level.parts
+
+    def multipliers(self, alias: str) -> frozenset[str]:
+        """The parts that make several rows of one row of a part."""
+        return self._multipliers[alias]
+
+    @cached_property
+    def components(self) -> list[set[str]]:
+        """Parts that hang together by conditions; a query without a missing join has one."""
+        ties: dict[str, set[str]] = defaultdict(set)
+        for one, other in (*self.links, *self.loose):
+            ties[one].add(other)
+            ties[other].add(one)
+        left, found = set(self.parts), []
+        while left:
+            group, todo = set(), [next(iter(left))]
+            while todo:
+                here = todo.pop()
+                if here not in group:
+                    group.add(here)
+                    todo += ties[here]
+            left -= group
+            found.append(group & set(self.parts))
+        return found
+
+    @cached_property
+    def _multipliers(self) -> dict[str, frozenset[str]]:
+        found = {}
+        for alias in self.parts:
+            seen, todo, many = {alias}, [alias], set()
+            while todo:
+                here = todo.pop()
+                for one, other in self.links:
+                    if one == here and other not in seen:
+                        seen.add(other)
+                        todo.append(other)
+                        if not self._unique(other, [there for _, there in self.links[one, other]]):
+                            many.add(other)
+            for other, part in self.parts.items():
+                if other not in seen and not part.one_row and (alias, other) not in self.loose:
+                    many.add(other)
+            found[alias] = frozenset(m for m in many if not self._anti(m))
+        return found
+
+    def _unique(self, alias: str, columns: list[exp.Column]) -> bool:
+        """Whether a part has at most one row for values of these columns."""
+        part = self.parts[alias]
+        if part.one_row:
+            return True
+        names = {c.name.casefold() for c in columns} | self._pinned[alias]
+        if part.table is not None:
+            keys = [tuple(c.name for c in part.table.columns if c.primary_key), *part.table.unique]
+            keys += [(c.name,) for c in part.table.columns if c.unique]
+            keys += [i.columns for i in part.table.indexes if i.unique]
+            return any(key and {k.casefold() for k in key} <= names for key in keys)
+        if part.derived is not None:
+            inner = part.derived
+            if inner.groups:
+                wanted = {
+                    name for name, node in inner.outputs.items()
+                    if any(node == g or node is g for g in inner.groups)
+                }  # fmt: skip
+                return len(wanted) >= len(inner.groups) and wanted <= names
+            return bool(inner.select.args.get("distinct")) and set(inner.outputs) <= names
+        return False
+
+    def _anti(self, alias: str) -> bool:
+        """Whether a part is joined only to find rows that it has nothing for."""
+        return self.parts[alias].side == "left" and any(
+            c.op == "is null" and c.place == "where" and isinstance(c.subject, exp.Column)
+            and (found := self.statement.part(c.subject, self.level)) is not None and found[0] is self.parts[alias]
+            for c in self.level.conditions
+        )  # fmt: skip
+
+    def _read(self) -> None:
+        for condition in self.level.conditions:
+            if condition.place not in ("where", "on"):
+                continue
+            here = self._alias(condition.subject)
+            if here is None and condition.subject is not None:
+                here = self._any_alias(condition.subject)
+                there = self._any_alias(condition.other) if condition.other is not None else None
+                if here and there and here != there:
+                    self._tie(here, there)
+                continue
+            if here is None:
+                continue
+            if condition.op == "=" and condition.values and isinstance(condition.subject, exp.Column):
+                self._pinned[here].add(condition.subject.name.casefold())
+            there = self._alias(condition.other) if condition.other is not None else None
+            if there is None:
+                far = self._any_alias(condition.other) if condition.other is not None else None
+                if far is not None and far != here:
+                    self._tie(here, far)
+                continue
+            if there == here or not isinstance(condition.other, exp.Column):
+                continue
+            if condition.op != "=":
+                self._tie(here, there)
+            else:
+                assert isinstance(condition.subject, exp.Column)
+                self.links[here, there].append((condition.subject, condition.other))
+                self.links[there, here].append((condition.other, condition.subject))
+        for join in self.level.select.args.get("joins") or ():
+            using = join.args.get("using")
+            if using:
+                self._using(join.this.alias_or_name.casefold(), [u.name for u in using])
+
+    def _using(self, alias: str, names: list[str]) -> None:
+        others = list(self.parts)
+        for other in others[: others.index(alias)] if alias in others else ():
+            part = self.parts[other]
+            if part.table is not None and all(part.table.column(n) is not None for n in names):
+                pairs = [(exp.column(n, table=other), exp.column(n, table=alias)) for n in names]
+                self.links[other, alias] += pairs
+                self.links[alias, other] += [(b, a) for a, b in pairs]
+                return
+
+    def _tie(self, one: str, other: str) -> None:
+        self.loose |= {(one, other), (other, one)}
+
+    def _alias(self, node: exp.Expr | None) -> str | None:
+        if not isinstance(node, exp.Column):
+            return None
+        found = self.statement.part(node, self.level)
+        if found is None or found[1] is not self.level:
+            return None
+        return next((a for a, p in self.parts.items() if p is found[0]), None)
+
+    def _any_alias(self, node: exp.Expr | None) -> str | None:
+        if node is None:
+            return None
+        return next((a for c in node.find_all(exp.Column) if (a := self._alias(c)) is not None), None)

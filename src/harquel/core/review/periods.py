@@ -1,0 +1,186 @@
+"""The times that a question names, as intervals: "last quarter", "July 2026 against July 2025", "before 2020".
+
+Calendar periods are those before, around or after the instant that the question is about.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+from dataclasses import dataclass, replace
+from typing import Final
+
+MONTHS: Final = (
+    "january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november",
+    "december",
+)  # fmt: skip
+WEEKDAYS: Final = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
+EARLIEST, LATEST = dt.datetime(1, 1, 1), dt.datetime(9999, 1, 1)
+_ORDINALS: Final = {"first": 1, "1st": 1, "second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4}
+_MONTH: Final = "|".join([*MONTHS, *(f"{m[:3]}\\.?(?![a-z])" for m in MONTHS if m != "may"), "sept"])
+_UNITS: Final = "day|week|month|quarter|year"
+_PATTERNS: Final = tuple(
+    (name, re.compile(pattern))
+    for name, pattern in (
+        ("date", r"\b(\d{4})-(\d\d)-(\d\d)\b"),
+        ("day", rf"\b(\d{{1,2}})(?:st|nd|rd|th)?\.? (?:of )?({_MONTH}) (\d{{4}})\b"),
+        ("same", r"\b(?:same|corresponding) (?:period|time|months|days) (?:of |in )?(?:the )?(?:last|previous) year\b"),
+        ("half", r"\b(first|1st|second|2nd) half of (\d{4})\b"),
+        ("quarter", r"\b(first|second|third|fourth|1st|2nd|3rd|4th) quarter (?:of )?(\d{4})\b"),
+        ("quarter", r"\bq([1-4]) (?:of )?(\d{4})\b"),
+        ("month", rf"\b({_MONTH}) (?:of )?(\d{{4}})\b"),
+        ("rolling", rf"\b(?:last|past|previous) (\d+|two|three|four|five|six|seven|ten|twelve|thirty) ({_UNITS})s\b"),
+        ("relative", rf"\b(this|current|last|previous|next) ({_UNITS})\b"),
+        ("word", r"\b(today|yesterday|tomorrow)\b"),
+        ("bare", r"\b(?:against|with|versus|vs\.?|to|and) last\b(?! \w*(?:day|week|month|quarter|year))"),
+        ("year", r"(?<![\d.,-])((?:19|20)\d\d)\b(?![-.]\d)"),
+        ("named", rf"\b(?:in|during|since|of) ({_MONTH})(?! \d)\b"),
+    )
+)
+_NUMBERS: Final = {
+    "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "ten": 10, "twelve": 12, "thirty": 30,
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Period:
+    """From `start` up to, not including, `end`; `at_least` is the earliest end that would do as well.
+
+    A year that is under way may be asked for up to now or whole. `first` and `last` are its place in the question.
+    """
+
+    start: dt.datetime
+    end: dt.datetime
+    at_least: dt.datetime
+    label: str
+    first: int = 0
+    last: int = 0
+    calendar: bool = True
+
+
+def periods_in(question: str, now: dt.datetime) -> list[Period]:
+    """The periods that a question names, in its order. `now` is the instant that it is about, UTC."""
+    now = now.replace(tzinfo=None)
+    text = question.lower()
+    taken = [False] * len(text)
+    found: list[Period] = []
+    for name, pattern in _PATTERNS:
+        for match in pattern.finditer(text):
+            if any(taken[match.start() : match.end()]):
+                continue
+            period = _period(name, match, now, found)
+            if period is not None:
+                taken[match.start() : match.end()] = [True] * (match.end() - match.start())
+                found.append(_opened(replace(period, first=match.start(), last=match.end()), text))
+    found.sort(key=lambda p: p.first)
+    if re.search(r"\b(?:up to|until|to) the same (?:day|date|time|point)\b", text):
+        found = [_cut(p, now) for p in found]
+    return found
+
+
+def _period(name: str, match: re.Match[str], now: dt.datetime, before: list[Period]) -> Period | None:
+    label = match.group(0)
+    given = match.groups()
+    try:
+        if name == "date":
+            return _span(dt.datetime(int(given[0]), int(given[1]), int(given[2])), "day", 1, now, label)
+        if name == "day":
+            return _span(dt.datetime(int(given[2]), _month(given[1]), int(given[0])), "day", 1, now, label)
+    except ValueError:
+        return None
+    if name == "same":
+        this = next((p for p in before if p.label in ("this year", "current year")), None)
+        start = dt.datetime(now.year - 1, 1, 1) if this is None else this.start.replace(year=this.start.year - 1)
+        end = _year_earlier(now)
+        return Period(start, end + dt.timedelta(days=1), _day(end), label)
+    if name == "half":
+        start = dt.datetime(int(given[1]), 1 + 6 * (_ORDINALS[given[0]] - 1), 1)
+        return _span(start, "month", 6, now, label)
+    if name == "quarter":
+        number = _ORDINALS.get(given[0]) or int(given[0])
+        return _span(dt.datetime(int(given[1]), 3 * number - 2, 1), "month", 3, now, label)
+    if name == "month":
+        return _span(dt.datetime(int(given[1]), _month(given[0]), 1), "month", 1, now, label)
+    if name == "named":
+        month = _month(given[0])
+        year = now.year if month <= now.month else now.year - 1
+        return _span(dt.datetime(year, month, 1), "month", 1, now, label)
+    if name == "year":
+        return _span(dt.datetime(int(given[0]), 1, 1), "year", 1, now, label)
+    if name == "word":
+        start = _day(now) + dt.timedelta(days={"today": 0, "yesterday": -1, "tomorrow": 1}[given[0]])
+        return _span(start, "day", 1, now, label)
+    if name == "bare":
+        this = next((p for p in before if p.label.startswith(("this ", "current "))), None)
+        return None if this is None else _relative("last", this.label.split()[-1], now, label)
+    if name == "rolling":
+        count = _NUMBERS.get(given[0]) or int(given[0])
+        start = shifted(now, given[1], -count)
+        return Period(_day(start), now + dt.timedelta(days=1), _day(now), label, calendar=False)
+    return _relative(given[0], given[1], now, label)
+
+
+def _relative(which: str, unit: str, now: dt.datetime, label: str) -> Period:
+    start = start_of(now, unit)
+    move = {"last": -1, "previous": -1, "next": 1}.get(which, 0)
+    return _span(shifted(start, unit, move), unit, 1, now, label)
+
+
+def _span(start: dt.datetime, unit: str, count: int, now: dt.datetime, label: str) -> Period:
+    end = shifted(start, unit, count)
+    return Period(start, end, _day(now) if start <= now < end else end, label)
+
+
+def _opened(period: Period, text: str) -> Period:
+    before = text[max(0, period.first - 12) : period.first]
+    if re.search(r"\b(?:before|until|prior to)\s$", before):
+        return replace(period, start=EARLIEST, end=period.start, at_least=period.start, label=f"before {period.label}")
+    if re.search(r"\bsince\s$", before):
+        return replace(period, end=LATEST, at_least=min(period.at_least, period.end), label=f"since {period.label}")
+    if re.search(r"\bafter\s$", before):
+        return replace(period, start=period.end, end=LATEST, at_least=period.end, label=f"after {period.label}")
+    return period
+
+
+def _cut(period: Period, now: dt.datetime) -> Period:
+    end = now.replace(year=period.start.year) if period.start.year else now
+    return replace(period, end=_day(end) + dt.timedelta(days=1), at_least=_day(end))
+
+
+def _month(word: str) -> int:
+    return next(i for i, m in enumerate(MONTHS, 1) if m.startswith(word[:3]))
+
+
+def _day(moment: dt.datetime) -> dt.datetime:
+    return moment.replace(hour=0, minute=0, second=0, microsecond=0)
+
+
+def _year_earlier(moment: dt.datetime) -> dt.datetime:
+    return shifted(moment, "year", -1)
+
+
+def start_of(moment: dt.datetime, unit: str) -> dt.datetime:
+    """The beginning of the day, week (Monday), month, quarter or year around a moment."""
+    day = _day(moment)
+    if unit == "week":
+        return day - dt.timedelta(days=day.weekday())
+    if unit == "month":
+        return day.replace(day=1)
+    if unit == "quarter":
+        return day.replace(month=3 * ((day.month - 1) // 3) + 1, day=1)
+    return day.replace(month=1, day=1) if unit == "year" else day
+
+
+def shifted(moment: dt.datetime, unit: str, count: int) -> dt.datetime:
+    """A moment so many units later; the last day of a month where there is no such day."""
+    plain = {"second": "seconds", "minute": "minutes", "hour": "hours", "day": "days", "week": "weeks"}.get(unit)
+    if plain is not None:
+        return moment + dt.timedelta(**{plain: count})
+    months = moment.month - 1 + count * {"month": 1, "quarter": 3, "year": 12}[unit]
+    year, month = moment.year + months // 12, months % 12 + 1
+    for day in (moment.day, 30, 29, 28):
+        try:
+            return moment.replace(year=year, month=month, day=day)
+        except ValueError:
+            continue
+    return moment

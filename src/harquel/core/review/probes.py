@@ -1,0 +1,121 @@
+"""Small queries of our own beside a draft: which condition left nothing over, was a tie cut, what a column holds.
+
+They are texts like any other: whoever runs them has the guard rule on them first.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, Final
+
+from sqlglot import exp
+
+from harquel.contract import Finding
+from harquel.core.review.statement import Ref, Statement
+from harquel.core.review.times import is_temporal
+from harquel.core.sql.tree import identifier, render
+
+Look = Callable[[str], list[list[Any]] | None]
+"""Runs a text and gives its rows; None where it may not run or does not end in time."""
+MOST_PROBES: Final = 8
+_SHOWN: Final = 5
+
+
+def trace_empty(statement: Statement, engine: str, look: Look) -> Finding | None:
+    """Takes the conditions out one by one to find the one that left nothing over; None where none alone did."""
+    select = statement.outer.select
+    where = select.args.get("where")
+    if where is None or not isinstance(statement.tree, exp.Select):
+        return None
+    conditions = list(where.this.flatten() if isinstance(where.this, exp.And) else [where.this])
+    for number, condition in enumerate(conditions[:MOST_PROBES]):
+        rest = [c for i, c in enumerate(conditions) if i != number]
+        rows = look(_probe(select, rest, engine, [exp.Count(this=exp.Star())]))
+        if rows is None:
+            return None
+        count = rows[0][0] if rows else 0
+        if not count:
+            continue
+        text = " ".join(condition.sql(comments=False).split())
+        message = f"No row is left because of {text}; without it there are {int(count):,}."
+        ref = next(iter(statement.refs(condition)), None)
+        held = _held(select, rest, engine, look, ref, condition)
+        if held:
+            message += f" There {ref} is {held}."
+        return Finding(rule="result-empty", severity="warning", message=message, hint="That condition may be wrong.")
+    return None
+
+
+def _held(
+    select: exp.Select, rest: list[exp.Expr], engine: str, look: Look, ref: Ref | None, condition: exp.Expr
+) -> str:
+    """What the column of a condition holds in the rows that would have been left, most frequent first."""
+    column = condition.find(exp.Column)
+    if ref is None or column is None:
+        return ""
+    if is_temporal(ref.column):
+        rows = look(_probe(select, rest, engine, [exp.Min(this=column.copy()), exp.Max(this=column.copy())]))
+        return f"between {rows[0][0]} and {rows[0][1]}" if rows and rows[0][0] is not None else ""
+    if ref.column.kind not in ("text", "boolean"):
+        return ""
+    rows = look(_probe(select, rest, engine, [column.copy(), exp.Count(this=exp.Star())], by=column))
+    shown = [f"'{r[0]}' ({int(r[1]):,})" if r[0] is not None else f"empty ({int(r[1]):,})" for r in rows or ()]
+    return ", ".join(shown)
+
+
+def _probe(
+    select: exp.Select, conditions: list[exp.Expr], engine: str, wanted: list[exp.Expr], by: exp.Expr | None = None
+) -> str:
+    probe = exp.Select(expressions=wanted)
+    for part in ("with_", "from_", "joins"):
+        value = select.args.get(part)
+        if value:
+            probe.set(part, [v.copy() for v in value] if isinstance(value, list) else value.copy())
+    if conditions:
+        probe.set("where", exp.Where(this=exp.and_(*(c.copy() for c in conditions))))
+    if by is not None:
+        probe.set("group", exp.Group(expressions=[by.copy()]))
+        probe.set("order", exp.Order(expressions=[exp.Ordered(this=exp.Literal.number(2), desc=True)]))
+        probe.set("limit", exp.Limit(expression=exp.Literal.number(_SHOWN)))
+    return render(probe, engine)
+
+
+def tied(statement: Statement, engine: str, look: Look) -> Finding | None:
+    """Whether the first row that LIMIT cut off stands level with the last one that it left."""
+    level = statement.outer
+    if not level.limit or not level.order or not isinstance(statement.tree, exp.Select):
+        return None
+    longer = statement.tree.copy()
+    assert isinstance(longer, exp.Select)
+    key = level.order[0].this.copy()
+    name = key.name.casefold() if isinstance(key, exp.Column) and not key.table else ""
+    inner = level.outputs.get(name) if name else None
+    if isinstance(key, exp.Literal):
+        place = int(str(key.this)) - 1 if str(key.this).isdigit() else -1
+        projections = level.select.expressions
+        inner = projections[place].unalias() if 0 <= place < len(projections) else None
+        if inner is None:
+            return None
+    longer.set("expressions", [*longer.expressions, exp.alias_((inner or key).copy(), identifier("ranked_by"))])
+    longer.set("limit", exp.Limit(expression=exp.Literal.number(level.limit + 1)))
+    rows = look(render(longer, engine))
+    if rows is None or len(rows) <= level.limit or rows[level.limit][-1] != rows[level.limit - 1][-1]:
+        return None
+    message = (
+        f"The next row is level with the last one shown ({rows[level.limit][-1]}): which of them is cut off is chance."
+    )
+    return Finding(
+        rule="result-ties", severity="warning", message=message, hint="Ask for more, or for all that are level."
+    )
+
+
+def holds_text(ref: Ref, value: str, engine: str, look: Look) -> bool | None:
+    """Whether a column holds a text; None where that could not be seen."""
+    column = exp.Column(this=identifier(ref.column.name))
+    table = exp.to_table(ref.table.name) if "." in ref.table.name else exp.Table(this=identifier(ref.table.name))
+    probe = exp.Select(expressions=[exp.Literal.number(1)])
+    probe.set("from_", exp.From(this=table))
+    probe.set("where", exp.Where(this=exp.EQ(this=column, expression=exp.Literal.string(value))))
+    probe.set("limit", exp.Limit(expression=exp.Literal.number(1)))
+    rows = look(render(probe, engine))
+    return None if rows is None else bool(rows)

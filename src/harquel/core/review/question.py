@@ -1,0 +1,399 @@
+"""What a question asks for, read without a model: what it names, counts, compares, ranks, groups by and leaves out."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+from dataclasses import dataclass, field
+from typing import Final, Literal
+
+from harquel.core.briefing.meanings import LONGEST, Meaning, Meanings
+from harquel.core.briefing.words import EMPTY, fold, stem
+from harquel.core.review.periods import WEEKDAYS, Period, periods_in
+
+Direction = Literal["high", "low"]
+
+_WORD: Final = re.compile(r"[^\W_]+(?:[.,]\d+)?")
+UNITS: Final = {
+    "euro": "EUR", "euros": "EUR", "eur": "EUR", "cent": "euro cents", "cents": "euro cents", "knots": "knots",
+    "knot": "knots", "kn": "knots", "litres": "litres", "liters": "litres", "litre": "litres", "liter": "litres",
+    "km": "km", "kilometres": "km", "kilometers": "km", "m": "m", "metres": "m", "meters": "m",
+    "seconds": "seconds", "minutes": "minutes", "minute": "minutes", "hours": "hours", "days": "days",
+    "percent": "%", "percentage": "%", "kg": "kg", "kilograms": "kg", "tonnes": "t", "miles": "nautical miles",
+    "nm": "nautical miles",
+}  # fmt: skip
+_UNIT_WORDS: Final = frozenset({*UNITS, "nautical", "mile", "square", "cubic", "metric"})
+CALENDAR: Final = {
+    "year": "year", "years": "year", "yearly": "year", "quarter": "quarter", "quarters": "quarter", "month": "month",
+    "months": "month", "monthly": "month", "week": "week", "weeks": "week", "weekly": "week", "day": "day",
+    "days": "day", "daily": "day", "date": "day", "hour": "hour", "hours": "hour", "weekday": "weekday",
+    "weekdays": "weekday", "hourly": "hour",
+}  # fmt: skip
+NUMBERS: Final = {
+    "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "nine": 9, "ten": 10, "eleven": 11,
+    "twelve": 12, "fifteen": 15, "twenty": 20, "thirty": 30, "forty": 40, "fifty": 50, "hundred": 100,
+}  # fmt: skip
+_HIGH: Final = frozenset(
+    "most highest largest biggest longest strongest busiest latest newest top greatest maximum max peak heaviest "
+    "fastest widest deepest hottest dearest".split()
+)
+_LOW: Final = frozenset(
+    "least fewest lowest smallest shortest weakest minimum min quietest slowest cheapest earliest lightest".split()
+)
+_GOOD_OR_BAD: Final = frozenset("best worst".split())
+ADJECTIVES: Final = {
+    "longest": ("length", "distance", "duration"), "shortest": ("length", "distance", "duration"),
+    "heaviest": ("weight", "tonnage"), "oldest": ("built", "age", "born", "hired", "joined"),
+    "newest": ("built", "age", "hired", "joined"), "fastest": ("speed",), "tallest": ("height",),
+}  # fmt: skip
+"""Superlatives that say by themselves which column they mean, when the thing has one of such a name."""
+_AVERAGE: Final = frozenset("average averages mean avg typical".split())
+_SHARE: Final = frozenset("share shares percent percentage percentages proportion fraction split ratio".split())
+_TOTAL: Final = frozenset("total sum altogether overall combined".split())
+_NOT: Final = frozenset("not no never without none except excluding nobody neither nor nothing".split())
+_COMPARES: Final = frozenset(
+    "older younger newer longer shorter higher lower bigger larger smaller greater fewer earlier sooner faster slower "
+    "heavier lighter stronger weaker better worse cheaper".split()
+)
+_SAYS_HOW: Final = _COMPARES | _HIGH | _LOW | _GOOD_OR_BAD | _AVERAGE | _SHARE | _TOTAL | ADJECTIVES.keys()
+HAPPENED: Final = frozenset(
+    stem(w)
+    for w in (
+        "made make ran run runs running took take takes place happened happen occurred carried carry departed depart "
+        "left leave leaves sailed sail sails completed complete performed operated worked work made done arrived "
+        "went go goes gone set"
+    ).split()
+)
+"""Verbs that say that something took place; what has not, is left out by a condition on it."""
+_FILLERS: Final = frozenset(
+    stem(w)
+    for w in (
+        "number numbers amount amounts count counts total sum average mean median overall altogether share percent "
+        "percentage proportion fraction ratio rate split figure figures value values list lists name names detail "
+        "details information data entry record row result different distinct unique several multiple various same "
+        "similar include including together respectively case cases kind sort type exist exists existing currently "
+        "current now today far ago yet still already ever always often usually soon later recent recently recorded "
+        "because due reason reasons thanks owing through via within across among along near around about long short "
+        "high low big large small great good bad much many high highest lowest largest smallest longest shortest "
+        "strongest busiest worst best top bottom first last order ordered sorted rank ranked ranking descending "
+        "ascending frequent common compare comparison difference change against versus start starts started end ends "
+        "ended begin begins lie lies use uses used using spend spends spent cost costs need needs needed want like "
+        "know see look gave got get gets earn earned earning bring brought belong belongs live lives come comes came "
+        "call called happen made make take took give gave put hold holds held keep kept fit fits mean means service "
+        "have had has become became burn burned burnt consume consumed consumption exceed exceeds exceeded reach "
+        "reached left remain remains remaining involve involved touch touches serve serves served running total "
+        "median day month year week quarter hour minute second weekday weekend half period time date times dates "
+        "one once single only also too per each every either both group grouped groups broken down up to and less "
+        "more least most than other another rather instead apart from hand side state status open opened join book "
+        "recent going go way ways please kindly tell say said ask asked asking question answer euros euro eur cents "
+        "where but late later latest early delay delays delayed reading readings nobody none "
+        "ahead s t re ve d ll m dont didnt doesnt isnt arent wasnt werent havent hasnt wont cant"
+    ).split()
+)
+
+
+_NO_NAMES: Final = EMPTY | _NOT | {"several", "multiple", "various", "but"}
+
+
+@dataclass(frozen=True)
+class Word:
+    """One word of the question, folded, with its stem and place."""
+
+    text: str
+    stem: str
+    start: int
+    end: int
+
+
+@dataclass(frozen=True)
+class Mention:
+    """Words that mean something in the source. `firm`: a whole name, synonym, code or value, not a part of one."""
+
+    first: int
+    last: int
+    text: str
+    meanings: tuple[Meaning, ...]
+    firm: bool
+    idle: bool = False
+    """A word too common to be missed: total, day, status. It matters only where it says what to group by."""
+
+
+_COUNTED: Final = re.compile(r"\b(?:how many|number of|count of) (?:different |distinct |unique )?")
+
+
+_MOST: Final = re.compile(r"\b(?:most|fewest|least) (?!frequent|common|recent)")
+
+
+@dataclass(frozen=True)
+class Number:
+    """A number that is no part of a time. `sense` says which side is meant: more, at least, less, at most."""
+
+    value: float
+    word: int
+    sense: Literal["", "more", "at least", "less", "at most"] = ""
+
+
+@dataclass(frozen=True)
+class Per:
+    """One thing that the figures are wanted for each of: a unit of the calendar or something of the source."""
+
+    calendar: str = ""
+    mention: Mention | None = None
+    text: str = ""
+
+
+@dataclass
+class Question:
+    """The reading of one question at one instant."""
+
+    text: str
+    now: dt.datetime
+    words: list[Word] = field(default_factory=list)
+    periods: list[Period] = field(default_factory=list)
+    numbers: list[Number] = field(default_factory=list)
+    mentions: list[Mention] = field(default_factory=list)
+    unknown: list[Word] = field(default_factory=list)
+    per: list[Per] = field(default_factory=list)
+    superlatives: list[tuple[str, Direction | None]] = field(default_factory=list)
+    weekdays: list[int] = field(default_factory=list)
+    """0 is Monday."""
+    units: list[str] = field(default_factory=list)
+    has: frozenset[str] = frozenset()
+    """Of: average, share, total, how many, how much, distinct, not, several, median, keeps empty, order."""
+    first_is: str = ""
+    """What stands before "first" at the end: worst, best, most frequent, highest, lowest."""
+
+    @property
+    def readable(self) -> bool:
+        """Whether enough of it is understood to hold a query against it."""
+        return len(self.unknown) * 2 <= len(self.words) or len(self.words) < 3
+
+    @property
+    def stems(self) -> frozenset[str]:
+        """All stems."""
+        return frozenset(w.stem for w in self.words)
+
+    @property
+    def top(self) -> int | None:
+        """How many of the highest or lowest are wanted, where it says so."""
+        if not self.superlatives:
+            return None
+        return next((int(n.value) for n in self.numbers if not n.sense and 0 < n.value <= 1000), None)
+
+    def means(self, kind: str, table: str, column: str = "") -> bool:
+        """Whether something is mentioned that stands for it."""
+        return any(
+            m.table == table and m.kind == kind and (not column or m.column == column)
+            for mention in self.mentions
+            for m in mention.meanings
+        )
+
+    @property
+    def counted(self) -> Mention | None:
+        """What "how many" or "number of" is followed by, when that is something of the source."""
+        match = _COUNTED.search(fold(self.text)) or _MOST.search(fold(self.text))
+        if match is None:
+            return None
+        return next(
+            (m for m in self.mentions
+             if m.firm and match.start() <= self.words[m.first].start <= match.end() + 30
+             and any(x.kind in ("table", "measure") for x in m.meanings)), None,
+        )  # fmt: skip
+
+    @property
+    def counted_unit(self) -> str:
+        """The unit of the calendar that is counted: on how many days."""
+        match = re.search(r"\bhow many (?:different )?(days|weeks|months|hours|years)\b", fold(self.text))
+        return match.group(1).removesuffix("s") if match else ""
+
+    @property
+    def measures(self) -> frozenset[str]:
+        """Names of the measures that are asked for."""
+        return frozenset(m.measure for mention in self.mentions for m in mention.meanings if m.kind == "measure")
+
+
+def read_question(text: str, now: dt.datetime, meanings: Meanings) -> Question:
+    """Reads a question in English against what words mean in the source."""
+    plain = fold(text)
+    words = [Word(m.group(), stem(m.group()), m.start(), m.end()) for m in _WORD.finditer(plain)]
+    found = Question(text, now, words, periods_in(plain, now))
+    used = [any(p.first <= w.start < p.last for p in found.periods) for w in words]
+    _mentions(found, used, meanings)
+    _numbers(found, used)
+    _weekdays(found, used)
+    _shape(found, plain)
+    _per(found, used)
+    for position, word in enumerate(words):
+        if (
+            used[position]
+            or word.text in _NO_NAMES
+            or word.text in _SAYS_HOW
+            or word.stem in _FILLERS
+            or word.stem in HAPPENED
+        ):
+            continue
+        weak = meanings.parts.get(word.stem)
+        if weak:
+            found.mentions.append(Mention(position, position, word.text, tuple(weak), firm=False))
+        elif len(word.text) > 2 and not word.text.isdigit() and word.text not in _UNIT_WORDS:
+            found.unknown.append(word)
+    found.mentions.sort(key=lambda m: m.first)
+    return found
+
+
+def _mentions(found: Question, used: list[bool], meanings: Meanings) -> None:
+    words = found.words
+    for length in range(min(LONGEST, len(words)), 0, -1):
+        for first in range(len(words) - length + 1):
+            if any(used[first : first + length]):
+                continue
+            if length == 1 and (words[first].text in _NO_NAMES or words[first].text.isdigit()):
+                continue
+            phrase = tuple(w.stem for w in words[first : first + length])
+            known = _exact(meanings.phrases.get(phrase, []), [w.text for w in words[first : first + length]])
+            if length == 1 and phrase[0] in HAPPENED:
+                known = [m for m in known if m.kind != "measure"]
+            if known:
+                used[first : first + length] = [True] * length
+                text = found.text[words[first].start : words[first + length - 1].end]
+                idle = length == 1 and (words[first].stem in _FILLERS or words[first].text in CALENDAR)
+                idle = idle and not any(m.kind in ("code", "value", "null", "measure") for m in known)
+                found.mentions.append(Mention(first, first + length - 1, text, tuple(known), True, idle))
+    found.mentions.sort(key=lambda m: m.first)
+
+
+def _exact(known: list[Meaning], words: list[str]) -> list[Meaning]:
+    """Where a state is meant by just this word, names that only share its stem are not: open, opened on."""
+    texts = {" ".join(words), " ".join(words).removesuffix("s")}
+    same = [m for m in known if m.words in texts]
+    return (
+        same
+        if any(m.kind in ("code", "null", "value") for m in same) or any(m.kind == "column" for m in same)
+        else known
+    )
+
+
+_MORE: Final = (
+    r"(?:more|longer|older|greater|higher|larger|later|bigger|further) than|over|above|exceed(?:s|ed|ing)?|beyond"
+)
+_LESS: Final = r"(?:less|fewer|shorter|younger|lower|smaller|earlier) than|under|below"
+_SENSES: Final = (
+    ("at least",
+     re.compile(r"(?:at least|no (?:less|fewer) than|minimum of|from|\bfits? (?:\w+ ){0,3}\w+) \Z"),
+     re.compile(r" ?(?:or|and) (?:more|above|over|longer|higher|greater)\b|\+")),
+    ("at most",
+     re.compile(r"(?:at most|no more than|up to|maximum of|within) \Z"),
+     re.compile(r" ?(?:or|and) (?:less|fewer|below|under)\b")),
+    ("more", re.compile(rf"(?:{_MORE}) (?:the )?\Z"), None),
+    ("less", re.compile(rf"(?:{_LESS}) (?:the )?\Z"), None),
+)  # fmt: skip
+
+
+def _numbers(found: Question, used: list[bool]) -> None:
+    plain = fold(found.text)
+    for position, word in enumerate(found.words):
+        if used[position]:
+            continue
+        text = word.text.replace(",", "")
+        value = float(text) if re.fullmatch(r"\d+(\.\d+)?", text) else NUMBERS.get(word.text)
+        if value is None:
+            continue
+        before, after = plain[: word.start], plain[word.end :]
+        sense = next(
+            (s for s, pre, post in _SENSES if pre.search(before) or (post is not None and post.match(after))), ""
+        )
+        found.numbers.append(Number(float(value), position, sense))  # type: ignore[arg-type]
+        used[position] = True
+
+
+def _weekdays(found: Question, used: list[bool]) -> None:
+    for position, word in enumerate(found.words):
+        day = word.text.removesuffix("s")
+        if day in WEEKDAYS and not used[position]:
+            found.weekdays.append(WEEKDAYS.index(day))
+            used[position] = True
+
+
+def _shape(found: Question, plain: str) -> None:
+    texts = [w.text for w in found.words]
+    have = set()
+    for name, words in (("average", _AVERAGE), ("share", _SHARE), ("total", _TOTAL)):
+        if words & set(texts):
+            have.add(name)
+    for name, pattern in (
+        ("how many", r"\bhow many\b|\bnumber of\b|\bcount of\b|\bhow often\b"), ("how much", r"\bhow much\b"),
+        ("distinct", r"\b(?:different|distinct|unique)\b"),
+        ("several", r"\bseveral\b|\bmultiple\b|\bmore than one(?:ce)?\b"),
+        ("median", r"\bmedian\b"), ("how long", r"\bhow long\b|\bduration\b"),
+        ("keeps empty", r"\bincluding\b.*\b(?:none|no|zero|without)\b|\beven (?:if|those)\b"),
+        ("order", r"\bfirst$|\b(?:sorted|ordered|ranked) by\b|\b(?:de|a)scending\b"),
+        ("now", r"\bdo we have\b|\bcurrent(?:ly)?\b|\bnow\b|\bstill\b|\bat present\b"),
+        ("running", r"\b(?:running|cumulative)\b"),
+    ):  # fmt: skip
+        if re.search(pattern, plain.rstrip(" ?.!")):
+            have.add(name)
+    negated = (_NOT & set(texts)) or re.search(r"\bother than\b|n't\b|\binstead of\b|\bapart from\b", plain)
+    if negated and "keeps empty" not in have and not re.search(r"\bno (?:more|less|fewer) than\b", plain):
+        have.add("not")
+    match = re.search(
+        r"\b(most (?:frequent|common|often)|worst|best|highest|lowest|largest|smallest|latest|newest|oldest) first\b",
+        plain,
+    )
+    found.first_is = match.group(1) if match else ""
+    for position, text in enumerate(texts):
+        if (
+            text == "most"
+            and texts[position + 1 : position + 2]
+            and texts[position + 1] in ("frequent", "common", "often")
+        ):
+            if not found.first_is:
+                found.superlatives.append(("most", "high"))
+        elif (
+            text in ("least", "most", "min", "max") and position and texts[position - 1] == "at"
+        ) or found.first_is == text:
+            continue
+        elif text in _HIGH:
+            found.superlatives.append((text, "high"))
+        elif text in _LOW:
+            found.superlatives.append((text, "low"))
+        elif text in _GOOD_OR_BAD or text in ADJECTIVES:
+            found.superlatives.append((text, None))
+    found.units = [UNITS[t] for t in texts if t in UNITS]
+    found.has = frozenset(have)
+
+
+def _per(found: Question, used: list[bool]) -> None:
+    words = found.words
+    by_first = {m.first: m for m in found.mentions}
+    superlative = bool(found.superlatives)
+    position = 0
+    while position < len(words):
+        text = words[position].text
+        here, position = position, position + 1
+        if text not in ("per", "each", "every", "by") or (text == "by" and superlative and not found.first_is):
+            continue
+        at = here + 1
+        while at < len(words):
+            if words[at].text in ("each", "every", "the", "a", "an", "of", "their", "its"):
+                at += 1
+                continue
+            mention = by_first.get(at)
+            unit = CALENDAR.get(words[at].text)
+            if unit is not None and (mention is None or mention.idle):
+                # "hour of the day", "day of the week", "month of 2025": the unit that is repeated.
+                if unit == "day" and [w.text for w in words[at + 1 : at + 4]] == ["of", "the", "week"]:
+                    unit = "weekday"
+                found.per.append(Per(calendar=unit, text=words[at].text))
+                used[at] = True
+            elif mention is not None and any(m.kind in ("table", "column", "measure") for m in mention.meanings):
+                if not (text == "by" and all(m.kind == "measure" for m in mention.meanings)):
+                    found.per.append(Per(mention=mention, text=mention.text))
+                at = mention.last
+            else:
+                break
+            at += 1
+            if at < len(words) and words[at].text == "and":
+                at += 1
+                continue
+            break
+        position = max(position, at)

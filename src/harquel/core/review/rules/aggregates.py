@@ -1,0 +1,96 @@
+"""The figure is the one asked for: an average where an average is asked for, a sum where it is how much.
+
+Bad:  "average severity": SELECT SUM(severity) FROM incident
+Good: SELECT AVG(severity) FROM incident
+"""
+
+from __future__ import annotations
+
+from sqlglot import exp
+
+from harquel.contract import Finding
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.question import ADJECTIVES
+from harquel.core.review.statement import Level, called, within
+
+CODE = "wrong-figure"
+
+
+def aggregates(context: ReviewContext) -> list[Finding]:
+    """Findings on figures that are missing, and on figures that nobody asked for."""
+    question, levels = context.question, context.statement.levels
+    nodes = [(n, lv) for lv in levels for n in lv.aggregates]
+    found: list[Finding] = []
+    average = any(isinstance(n, exp.Avg) for n, _ in nodes) or _divides(context)
+    if "average" in question.has and not average and "median" not in question.has:
+        message = "The question asks for an average; the query takes none."
+        found.append(context.finding(CODE, "error", message, "Use AVG."))
+    for node, level in nodes:
+        found += _unasked(context, node, level)
+    if "how much" in question.has and nodes and all(isinstance(n, exp.Count) for n, _ in nodes):
+        message = "The question asks how much; the query counts how many."
+        found.append(context.finding(CODE, "error", message, "Add up the amount.", nodes[0][0]))
+    found += _adjective(context)
+    return found
+
+
+def _divides(context: ReviewContext) -> bool:
+    return any(
+        isinstance(n, exp.Div) and any(isinstance(m, exp.Count | exp.Sum) for m in within(n.expression))
+        for lv in context.statement.levels for p in lv.select.expressions for n in p.walk()
+    )  # fmt: skip
+
+
+def _unasked(context: ReviewContext, node: exp.Expr, level: Level) -> list[Finding]:
+    question = context.question
+    ref = context.statement.ref(getattr(node, "this", None))
+    is_key = ref is not None and (
+        ref.column.primary_key or any(ref.column.name in k.columns for k in ref.table.foreign_keys)
+    )
+    if isinstance(node, exp.Sum | exp.Avg | exp.Max | exp.Min) and is_key and level is context.statement.outer:
+        message = f"{ref} is a number that names a row; {node.key.upper()} of it says nothing."
+        return [context.finding(CODE, "error", message, "Count the rows.", node)]
+    if isinstance(node, exp.Avg) and not {"average", "share", "median"} & question.has and not _rate(context):
+        message = "The question does not ask for an average; the query takes one."
+        return [context.finding(CODE, "warning", message, "Add up, or take the figure that is asked for.", node)]
+    if isinstance(node, exp.Max | exp.Min) and level is context.statement.outer and not _temporal(context, node):
+        if not question.superlatives and not question.first_is:
+            end = "highest" if isinstance(node, exp.Max) else "lowest"
+            message = f"The question does not ask for the {end}; the query takes it."
+            return [context.finding(CODE, "warning", message, "Add up, or take the figure that is asked for.", node)]
+        if question.superlatives[:1] == [("most", "high")] and level.groups and _amount(context, node):
+            message = "The most is ranked by the largest single entry, not by the total."
+            return [context.finding(CODE, "error", message, "Rank by SUM.", node)]
+    return []
+
+
+def _rate(context: ReviewContext) -> bool:
+    return bool(context.question.measures) or "rate" in {w.text for w in context.question.words}
+
+
+def _temporal(context: ReviewContext, node: exp.Expr) -> bool:
+    return any(r.column.kind == "temporal" or str(r.column.low)[4:5] == "-" for r in context.statement.refs(node))
+
+
+def _amount(context: ReviewContext, node: exp.Expr) -> bool:
+    refs = context.statement.refs(node)
+    return bool(refs) and any(context.about(*r.key).unit for r in refs) and not called(node)
+
+
+def _adjective(context: ReviewContext) -> list[Finding]:
+    """The longest vessel is the one of the greatest length, if vessels have a length."""
+    words = context.question.words
+    for position, word in enumerate(words):
+        nouns = ADJECTIVES.get(word.text)
+        after = next((m for m in context.question.mentions if m.first == position + 1), None)
+        if nouns is None or after is None:
+            continue
+        for meaning in after.meanings:
+            table = context.catalog.table(meaning.table) if meaning.kind == "table" else None
+            if table is None or table.name not in context.statement.names.reads:
+                continue
+            fitting = [c.name for c in table.columns if any(n in c.name.casefold() for n in nouns)]
+            if fitting and not any((table.name, c) in context.statement.read for c in fitting):
+                message = f"“{word.text} {after.text}” is about {table.name}.{fitting[0]}; the query does not use it."
+                return [context.finding(CODE, "error", message, f"Use {fitting[0]}.")]
+    return []

@@ -1,0 +1,63 @@
+"""Beside aggregates stand only columns that are grouped by; any other has a value of an arbitrary row.
+
+Bad:  SELECT category, COUNT(*), severity FROM incident GROUP BY category
+Good: SELECT category, COUNT(*), AVG(severity) FROM incident GROUP BY category
+"""
+
+from __future__ import annotations
+
+from sqlglot import exp
+
+from harquel.contract import Finding
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.statement import Level, is_aggregate
+
+CODE = "bare-column"
+
+
+def bare_columns(context: ReviewContext) -> list[Finding]:
+    """One finding for each projection that is neither grouped by nor aggregated."""
+    found = []
+    for level in context.statement.levels:
+        if not level.groups and not level.aggregates:
+            continue
+        for projection in level.select.expressions:
+            node = projection.unalias()
+            bare = _bare(context, node, level)
+            if bare is not None:
+                message = f"{bare.sql()} is neither grouped by nor aggregated: its value is that of some row."
+                hint = "Aggregate it, or group by it."
+                found.append(context.finding(CODE, "error", message, hint, bare))
+    return found
+
+
+def _bare(context: ReviewContext, node: exp.Expr, level: Level) -> exp.Expr | None:
+    if any(node is g or node == g for g in level.groups) or is_aggregate(node) or isinstance(node, exp.Window):
+        return None
+    if isinstance(node, exp.Column):
+        ref = context.statement.ref(node)
+        for group in level.groups:
+            known = context.statement.ref(group)
+            if known is None:
+                continue
+            if ref is not None and known.key == ref.key:
+                return None
+            # A key or a unique column settles all the rest of its table.
+            if ref is not None and known.table is ref.table and (known.column.primary_key or known.column.unique):
+                return None
+        return None if ref is None and not _inside_group(context, node, level) else node
+    if isinstance(node, exp.Subquery | exp.Query | exp.Star):
+        return None
+    for child in node.iter_expressions():
+        found = _bare(context, child, level)
+        if found is not None:
+            return found
+    return None
+
+
+def _inside_group(context: ReviewContext, node: exp.Column, level: Level) -> bool:
+    """Whether a column of a subquery is free to vary within a group."""
+    if any(g.name.casefold() == node.name.casefold() for g in level.groups if isinstance(g, exp.Column)):
+        return False
+    found = context.statement.part(node, level)
+    return found is not None and found[1] is level and found[0].derived is not None and not found[0].one_row

@@ -1,0 +1,69 @@
+"""Whole numbers divided by whole numbers lose the fraction.
+
+Bad:  SELECT SUM(CASE WHEN status = 'X' THEN 1 ELSE 0 END) / COUNT(*) FROM sailing
+Good: SELECT 1.0 * SUM(CASE WHEN status = 'X' THEN 1 ELSE 0 END) / COUNT(*) FROM sailing
+"""
+
+from __future__ import annotations
+
+from sqlglot import exp
+
+from harquel.contract import Finding
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.statement import Level, called, within
+
+CODE = "integer-division"
+
+
+def integer_division(context: ReviewContext) -> list[Finding]:
+    """One finding for each division in what is shown that cuts the fraction off."""
+    if context.engine == "mariadb":
+        kinds: tuple[type[exp.Expr], ...] = (exp.IntDiv,)
+    else:
+        kinds = (exp.Div, exp.IntDiv)
+    found = []
+    for level in context.statement.levels:
+        for projection in level.select.expressions:
+            for node in within(projection):
+                if (
+                    isinstance(node, kinds)
+                    and _whole(context, node.this, level)
+                    and _whole(context, node.expression, level)
+                ):
+                    message = "Both sides are whole numbers: the fraction is cut off."
+                    found.append(
+                        context.finding(CODE, "error", message, "Multiply by 1.0 first, or divide by 100.0.", node)
+                    )
+    return found
+
+
+def _whole(context: ReviewContext, node: exp.Expr, level: Level) -> bool:
+    """Whether an expression is certain to be a whole number."""
+    if isinstance(node, exp.Paren | exp.Sum | exp.Max | exp.Min | exp.Neg):
+        inner = node.this
+        return _whole(context, inner.expressions[0] if isinstance(inner, exp.Distinct) else inner, level)
+    if isinstance(node, exp.Nullif) or called(node) == "NULLIF":
+        return _whole(context, node.expressions[0] if called(node) else node.this, level)
+    if isinstance(node, exp.Count):
+        return True
+    if isinstance(node, exp.Window):
+        return _whole(context, node.this, level)
+    if isinstance(node, exp.Subquery):
+        inner = next((lv for lv in context.statement.levels if lv.select is node.find(exp.Select)), None)
+        return inner is not None and _whole(context, inner.select.expressions[0].unalias(), inner)
+    if isinstance(node, exp.Literal):
+        return not node.is_string and str(node.this).isdigit()
+    if isinstance(node, exp.Coalesce):
+        return _whole(context, node.this, level) and all(_whole(context, e, level) for e in node.expressions)
+    if isinstance(node, exp.Case):
+        ends = [b.args["true"] for b in node.args["ifs"]] + ([node.args["default"]] if node.args.get("default") else [])
+        return all(_whole(context, e, level) for e in ends)
+    if isinstance(node, exp.Add | exp.Sub | exp.Mul | exp.Div):
+        return _whole(context, node.this, level) and _whole(context, node.expression, level)
+    if isinstance(node, exp.Column):
+        ref = context.statement.ref(node)
+        if ref is not None:
+            return "INT" in ref.column.type.upper()
+        source, where = context.statement.origin(node, level)
+        return source is not node and _whole(context, source, where)
+    return False

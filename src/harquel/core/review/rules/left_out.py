@@ -1,0 +1,51 @@
+"""Every part of the question has a trace in the query.
+
+Bad:  "cancelled because of fog": SELECT COUNT(*) FROM sailing WHERE status = 'X'
+Good: SELECT COUNT(*) FROM sailing WHERE status = 'X' AND cancel_reason = 'fog'
+"""
+
+from __future__ import annotations
+
+from harquel.contract import Finding
+from harquel.core.briefing.meanings import Meaning
+from harquel.core.briefing.words import name_stems
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.question import Mention
+
+CODE = "left-out"
+_ORDER = ("value", "code", "null", "column", "measure", "table", "remark")
+
+
+def left_out(context: ReviewContext) -> list[Finding]:
+    """One finding for each word of the question that the query does nothing with."""
+    found = []
+    question = context.question
+    for mention in question.mentions:
+        if mention.idle or _covered(context, mention):
+            continue
+        best = min(mention.meanings, key=lambda m: _ORDER.index(m.kind))
+        severity = "warning"
+        hint = f"It could be {_choices(mention.meanings)}. Use what it stands for, or say that it cannot be answered."
+        message = f"The question says “{mention.text}”; nothing in the query stands for it."
+        if not mention.firm:
+            message = f"The question says “{mention.text}”, which could mean {best.said()}; the query does not use it."
+        found.append(context.finding(CODE, severity, message, hint))
+    return found
+
+
+def _covered(context: ReviewContext, mention: Mention) -> bool:
+    meanings = list(mention.meanings)
+    if mention.first == mention.last:
+        parts = context.parts(context.question.words[mention.first].stem)
+        meanings += [m for m in parts if m.column or not mention.firm]
+    if any(context.fulfils(m) for m in meanings):
+        return True
+    # Crew shifts are about crew as well.
+    words = {w.stem for w in context.question.words[mention.first : mention.last + 1]}
+    own = all(m.kind == "table" for m in mention.meanings)
+    return own and any(words <= set(name_stems(t)) for t in context.statement.names.reads)
+
+
+def _choices(meanings: tuple[Meaning, ...]) -> str:
+    said = dict.fromkeys(m.said() for m in sorted(meanings, key=lambda m: _ORDER.index(m.kind)))
+    return " or ".join(list(said)[:3])

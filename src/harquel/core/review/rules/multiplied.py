@@ -1,0 +1,132 @@
+"""What is summed, averaged or counted stands once in each row, not as often as a joined table repeats it.
+
+Bad:  SELECT SUM(b.total_cents) FROM booking b JOIN payment p ON p.booking_id = b.id
+Good: SELECT SUM(b.total_cents) FROM booking b
+"""
+
+from __future__ import annotations
+
+from sqlglot import exp
+
+from harquel.contract import Finding
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.statement import Level, Part, within
+from harquel.core.review.times import is_temporal
+
+CODE = "multiplied"
+_ADDS = (exp.Sum, exp.Avg, exp.Count)
+
+
+def multiplied(context: ReviewContext) -> list[Finding]:
+    """One finding for each aggregate over rows that a join repeats."""
+    found = []
+    for level in context.statement.levels:
+        grain = context.grain(level)
+        for node in level.aggregates:
+            if not isinstance(node, _ADDS) or isinstance(node.this, exp.Distinct):
+                continue
+            alias = _subject(context, node, level)
+            if alias is None:
+                idle = _idle(context, level)
+                if isinstance(node, exp.Count) and isinstance(node.this, exp.Star) and idle:
+                    message = f"{idle} is joined for nothing but makes several rows of one, and COUNT(*) counts them."
+                    found.append(context.finding(CODE, "error", message, f"Take {idle} out.", node))
+                continue
+            many = grain.multipliers(alias)
+            if not many or _meant(context, level, alias, many, node):
+                continue
+            part, by = level.parts[alias], ", ".join(sorted(level.parts[m].node.alias_or_name for m in many))
+            name = part.table.name if part.table is not None else alias
+            message = f"A row of {name} stands there once for each row of {by}, so that {_verb(node)} too often."
+            hint = f"Take {by} out, or aggregate {name} in a subquery before joining."
+            if isinstance(node, exp.Count):
+                hint = (
+                    f"Count each {name} once: COUNT(DISTINCT {part.node.alias_or_name}.{_key(part)}), or take {by} out."
+                )
+            found.append(context.finding(CODE, "error", message, hint, node))
+    return found
+
+
+def _idle(context: ReviewContext, level: Level) -> str:
+    """A table that repeats the rows of the others, of which nothing is used and that the question does not name."""
+    grain = context.grain(level)
+    mentioned = {m.table for mention in context.question.mentions for m in mention.meanings}
+    for alias, part in level.parts.items():
+        if part.table is None or part.table.name in mentioned:
+            continue
+        if not any(alias in grain.multipliers(other) for other in level.parts if other != alias):
+            continue
+        used = [
+            c for c in level.select.find_all(exp.Column)
+            if (found := context.statement.part(c, level)) is not None and found[0] is part
+            and not isinstance(c.parent, exp.EQ)
+        ]  # fmt: skip
+        ties = {b for a, b in grain.links if a == alias}
+        if not used and len(ties) == 1:
+            return part.node.alias_or_name
+    return ""
+
+
+def _verb(node: exp.Expr) -> str:
+    return {"sum": "it is added", "avg": "it weighs", "count": "it is counted"}[node.key]
+
+
+def _key(part: Part) -> str:
+    return next((c.name for c in part.table.columns if c.primary_key), "id") if part.table is not None else "id"
+
+
+def _subject(context: ReviewContext, node: exp.Expr, level: Level) -> str | None:
+    """The part whose rows an aggregate is about: of its columns, or of what the question counts."""
+    columns = [n for n in within(node) if isinstance(n, exp.Column)]
+    aliases = set()
+    for column in columns:
+        found = context.statement.part(column, level)
+        if found is not None and found[1] is level:
+            aliases.add(next(a for a, p in level.parts.items() if p is found[0]))
+    if isinstance(node, exp.Count):
+        counted = _counted(context, level)
+        if isinstance(node.this, exp.Star):
+            return counted
+        ref = context.statement.ref(node.this)
+        if ref is not None and counted is not None and any(
+            ref.column.name in k.columns and k.table == getattr(level.parts[counted].table, "name", "")
+            for k in ref.table.foreign_keys
+        ):  # fmt: skip
+            return counted
+        return next(iter(aliases)) if len(aliases) == 1 and ref is not None and ref.column.primary_key else None
+    if not aliases or (any(isinstance(n, exp.Case) for n in within(node)) and len(aliases) > 1):
+        return None
+    # Of several tables in one product the finest is summed over.
+    grain = context.grain(level)
+    return min(sorted(aliases), key=lambda a: len(grain.multipliers(a)))
+
+
+def _counted(context: ReviewContext, level: Level) -> str | None:
+    mention = context.question.counted
+    if mention is None or level is not context.statement.outer:
+        return None
+    names = {m.table for m in mention.meanings if m.kind in ("table", "measure")}
+    return next((a for a, p in level.parts.items() if p.table is not None and p.table.name in names), None)
+
+
+def _meant(context: ReviewContext, level: Level, alias: str, many: frozenset[str], node: exp.Expr) -> bool:
+    """Whether a lasting property is added up over what happened, once each, on purpose: miles sailed, seats offered."""
+    table = level.parts[alias].table
+    if table is None or isinstance(node, exp.Count) or any(is_temporal(c) for c in table.columns):
+        return False
+    if len(many) != 1:
+        return False
+    (only,) = many
+    other = level.parts[only].table
+    grain = context.grain(level)
+    if other is None or not grain.links.get((alias, only)) or grain.multipliers(only):
+        return False
+    asked = any(m.table == other.name for mention in context.question.mentions for m in mention.meanings)
+    return asked or isinstance(_outside(node), exp.Div)
+
+
+def _outside(node: exp.Expr) -> exp.Expr | None:
+    parent = node.parent
+    while isinstance(parent, exp.Paren | exp.Coalesce | exp.Cast | exp.Mul):
+        parent = parent.parent
+    return parent

@@ -1,0 +1,90 @@
+"""A number of the question stands in the query, and on the side that the question means.
+
+Bad:  "open for more than 30 days": WHERE opened_on > '2026-08-15'
+Good: WHERE opened_on < '2026-08-15'
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+
+from harquel.contract import Finding
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.question import Number
+from harquel.core.review.statement import Condition, Plain
+from harquel.core.review.times import is_temporal, moment_of
+
+CODE = "number-left-out"
+_SIDES = {
+    "more": {">"}, "at least": {">=", ">", "in", "between"}, "less": {"<"}, "at most": {"<=", "<", "in", "between"},
+    "": {"=", "in", ">=", "<=", "between", ">", "<"},
+}  # fmt: skip
+_TURNED = {"<": ">", ">": "<", "<=": ">=", ">=": "<="}
+
+
+def numbers(context: ReviewContext) -> list[Finding]:
+    """Findings on numbers that are missing and comparisons that are turned round."""
+    found = []
+    if "several" in context.question.has and not any(
+        c.values and c.values[0] in (1.0, 2.0) for c in context.statement.conditions
+    ):
+        message = "The question asks for several; the query does not ask for more than one."
+        found.append(context.finding(CODE, "warning", message, "Add HAVING COUNT(*) > 1."))
+    for number in context.question.numbers:
+        if number.value == context.question.top and not number.sense:
+            continue
+        compared = [(c, v) for c in context.statement.conditions for v in c.values if context.is_number(v, number)]
+        aged = [c for c in context.statement.conditions if _age(context, c, number)]
+        if not compared and not aged:
+            if not any(context.is_number(v, number) or _in_text(v, number) for v in context.statement.literals):
+                message = f"The question says {number.value:g}; the query does not."
+                found.append(context.finding(CODE, "error", message, f"Use {number.value:g} as the question does."))
+            continue
+        found += [f for c, v in compared for f in _side(context, c, v, number)][:1]
+        found += [f for c in aged for f in _aged(context, c, number)][:1]
+    return found
+
+
+def _side(context: ReviewContext, condition: Condition, value: Plain, number: Number) -> list[Finding]:
+    if not number.sense or condition.op not in _TURNED:
+        return []
+    wanted = _SIDES[number.sense]
+    # Above 3 is the same as at least 4 among whole numbers, but above 4 is not.
+    strictly = number.sense in ("at least", "at most") and condition.op in ("<", ">") and value == number.value
+    if condition.op in wanted and not strictly:
+        return []
+    said = {"more": "more than", "less": "less than"}.get(number.sense, number.sense)
+    message = f"The question says {said} {number.value:g}; the query compares with {condition.op}."
+    strict = {"more": ">", "at least": ">=", "less": "<", "at most": "<="}[number.sense]
+    if (
+        {condition.op, strict} in ({">", ">="}, {"<", "<="})
+        and number.sense in ("more", "less")
+        and not isinstance(value, str)
+    ):
+        return [context.finding("bound", "warning", message, f"Write {strict}.", condition.node)]
+    return [context.finding("comparison-turned", "error", message, f"Write {strict}.", condition.node)]
+
+
+def _age(context: ReviewContext, condition: Condition, number: Number) -> bool:
+    """Whether a time is compared with the instant that lies as many days back as the question says."""
+    if condition.ref is None or not is_temporal(condition.ref.column) or condition.op not in _TURNED:
+        return False
+    node = condition.node.args.get("expression") if condition.node is not None else None
+    at = moment_of(node) if node is not None else None
+    if at is None:
+        return False
+    now = context.question.now.replace(tzinfo=None)
+    return any(abs(now - dt.timedelta(days=number.value * unit) - at) <= dt.timedelta(days=1.5) for unit in (1, 7))
+
+
+def _aged(context: ReviewContext, condition: Condition, number: Number) -> list[Finding]:
+    older = number.sense in ("more", "at least", "")
+    if (condition.op in ("<", "<=")) is older:
+        return []
+    message = f"What is older than {number.value:g} days began before that day; the query takes what began after it."
+    return [context.finding("comparison-turned", "error", message, "Turn the comparison round.", condition.node)]
+
+
+def _in_text(value: Plain, number: Number) -> bool:
+    return isinstance(value, str) and re.search(rf"(?<!\d){number.value:g}(?!\d)", value) is not None

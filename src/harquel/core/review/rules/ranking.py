@@ -1,0 +1,155 @@
+"""The highest or lowest few come from the right end, in the number asked for; nothing else is cut off.
+
+Bad:  "which five routes earned most": … ORDER BY eur LIMIT 5
+Good: … ORDER BY eur DESC LIMIT 5
+"""
+
+from __future__ import annotations
+
+import re
+
+from sqlglot import exp
+
+from harquel.contract import Finding
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.statement import Level, is_aggregate, within
+from harquel.core.review.times import is_temporal
+
+CODE = "wrong-order"
+_SAMPLE = re.compile(r"\b(?:some|any|an? example|sample|few|first|last|recent|next|latest)\b")
+
+
+def ranking(context: ReviewContext) -> list[Finding]:
+    """Findings on ORDER BY and LIMIT against what the question ranks."""
+    question, outer = context.question, context.statement.outer
+    found: list[Finding] = []
+    limited = next(
+        (lv for lv in context.statement.levels if lv.limit is not None and lv.role in ("outer", "scalar", "derived")),
+        None,
+    )
+    level = limited or outer
+    if limited is not None:
+        found += _limit(context, limited)
+    if question.first_is:
+        found += _order(context, outer, _wanted(context, question.first_is), question.first_is)
+    elif question.superlatives:
+        word, direction = question.superlatives[0]
+        wanted = direction or _by_measure(context, word)
+        if limited is not None:
+            found += _order(context, level, wanted, word)
+        elif not _picks(context, wanted) and not question.per and _which(question.text):
+            message = f"The question asks for the {word}; the query neither ranks nor cuts."
+            found.append(context.finding("not-ranked", "error", message, "Add ORDER BY and LIMIT."))
+        if wanted and limited is None:
+            found += _turned(context, word, wanted)
+    return found
+
+
+def _which(text: str) -> bool:
+    return re.match(r"\s*(?:which|what|who|where)\b", text.casefold()) is not None or "top" in text.casefold()
+
+
+def _limit(context: ReviewContext, level: Level) -> list[Finding]:
+    question, limit = context.question, level.limit
+    node = level.select.args.get("limit")
+    top = question.top
+    if top is None:
+        top = next((int(n.value) for n in question.numbers if n.value == limit), None)
+    if top is not None and limit is not None and limit != top:
+        message = f"The question asks for {top}; the query gives {limit}."
+        return [context.finding("wrong-limit", "error", message, f"Write LIMIT {top}.", node)]
+    ranked = bool(question.superlatives) or bool(_SAMPLE.search(question.text.casefold()))
+    if top is None and question.per and level.role == "outer" and not (question.superlatives and _which(question.text)):
+        ranked = False
+    if top is None and not ranked:
+        message = f"The query stops after {limit} rows; the question does not say so."
+        return [context.finding("unasked-limit", "error", message, "Leave LIMIT out.", node)]
+    if (
+        top is None
+        and limit is not None
+        and limit > 1
+        and question.superlatives
+        and not _SAMPLE.search(question.text.casefold())
+    ):
+        message = f"The question asks for one; the query gives {limit}."
+        return [context.finding("wrong-limit", "error", message, "Write LIMIT 1.", node)]
+    if not level.order:
+        message = "LIMIT without ORDER BY gives any rows, not the ones asked for."
+        return [context.finding("limit-without-order", "error", message, "Add ORDER BY.", node)]
+    return []
+
+
+def _wanted(context: ReviewContext, word: str) -> str | None:
+    if word in ("worst", "best"):
+        return _by_measure(context, word)
+    return "low" if word in ("lowest", "smallest", "oldest") else "high"
+
+
+def _by_measure(context: ReviewContext, word: str) -> str | None:
+    better = next((m.better for _, m in context.measures_asked() if m.better), None)
+    if better is None or word not in ("worst", "best"):
+        return None
+    return better if word == "best" else ("low" if better == "high" else "high")
+
+
+def _order(context: ReviewContext, level: Level, direction: str | None, word: str) -> list[Finding]:
+    if not level.order:
+        if level.limit is None:
+            message = f"The question asks for the {word} first; the query does not order."
+            return [context.finding(CODE, "error", message, "Add ORDER BY.")]
+        return []
+    first = level.order[0]
+    source, _ = context.statement.origin(first.this, level)
+    if isinstance(first.this, exp.Column) and not first.this.table and first.this.name.casefold() in level.outputs:
+        # A name of the output goes before a column of that name.
+        source, _ = context.statement.origin(level.outputs[first.this.name.casefold()], level)
+    if isinstance(source, exp.Literal) and not source.is_string:
+        position = int(source.this) - 1
+        source = level.select.expressions[position].unalias() if position < len(level.select.expressions) else source
+    down = bool(first.args.get("desc"))
+    ref = context.statement.ref(source)
+    if (ref is not None and ref.column.kind == "text" and not is_temporal(ref.column)) or _only_named(
+        context, source, level
+    ):
+        message = f"It is ordered by {first.this.sql()}, which says nothing about the {word}."
+        return [context.finding(CODE, "error", message, "Order by the figure.", first)]
+    figures = [n for n in within(source) if is_aggregate(n)]
+    if word.startswith("most ") and figures and not any(isinstance(n, exp.Count | exp.Sum) for n in figures):
+        message = f"The question asks for the {word} first; it is ordered by something else."
+        return [context.finding(CODE, "error", message, "Order by the count.", first)]
+    if direction is not None and down is not (direction == "high"):
+        message = f"The question asks for the {word}; the query puts {'the highest' if down else 'the lowest'} first."
+        return [context.finding(CODE, "error", message, f"Write {'DESC' if direction == 'high' else 'ASC'}.", first)]
+    return []
+
+
+def _only_named(context: ReviewContext, node: exp.Expr, level: Level) -> bool:
+    """Whether what is ordered by is what the rows are told apart by."""
+    return bool(level.groups) and any(node == g for g in level.groups)
+
+
+def _picks(context: ReviewContext, direction: str | None) -> bool:
+    """Whether some part takes an extreme: MAX, MIN, a rank."""
+    for level in context.statement.levels:
+        if level.order and level is context.statement.outer:
+            return True
+        if any(isinstance(n, exp.Max | exp.Min) for n in level.aggregates):
+            return True
+        if any(isinstance(n, exp.Window) for p in level.select.expressions for n in p.walk()):
+            return True
+    return False
+
+
+def _turned(context: ReviewContext, word: str, direction: str) -> list[Finding]:
+    """MIN where the highest is asked for, or the other way round."""
+    nodes = [n for lv in context.statement.levels for n in lv.aggregates]
+    wrong, right = (exp.Min, exp.Max) if direction == "high" else (exp.Max, exp.Min)
+    if any(isinstance(n, wrong) for n in nodes) and not any(isinstance(n, right) for n in nodes):
+        node = next(n for n in nodes if isinstance(n, wrong))
+        ref = context.statement.ref(getattr(node, "this", None))
+        if ref is not None and is_temporal(ref.column):
+            # The latest of dates may well be the youngest of things.
+            return []
+        message = f"The question asks for the {word}; the query takes {wrong.__name__.upper()}."
+        return [context.finding(CODE, "error", message, f"Take {right.__name__.upper()}.", node)]
+    return []

@@ -1,0 +1,44 @@
+"""Where a table points at another by two keys, the one is used that the question means, or both.
+
+Bad:  "that start or end at Saltreach": SELECT r.code FROM route r JOIN harbour h ON h.id = r.from_harbour_id
+Good: SELECT r.code FROM route r JOIN harbour h ON h.id IN (r.from_harbour_id, r.to_harbour_id)
+"""
+
+from __future__ import annotations
+
+from harquel.contract import Finding
+from harquel.core.briefing.words import name_stems
+from harquel.core.domain.catalog import Table
+from harquel.core.review.context import ReviewContext
+
+CODE = "one-key-of-several"
+
+
+def several_keys(context: ReviewContext) -> list[Finding]:
+    """One finding for each table that is reached by one of several keys, without a word for it in the question."""
+    found = []
+    for name in context.statement.names.reads:
+        table = context.catalog.table(name)
+        if table is None:
+            continue
+        for target in sorted({k.table for k in table.foreign_keys}):
+            keys = [k.columns[0] for k in table.foreign_keys if k.table == target and len(k.columns) == 1]
+            used = [k for k in keys if (name, k) in context.statement.read]
+            if len(keys) < 2 or len(used) != 1 or target not in context.statement.names.reads or target == name:
+                continue
+            if not _names(context, target) or set(_own(table, used[0], keys)) & context.question.stems:
+                continue
+            other = next(k for k in keys if k not in used)
+            message = f"{name} has two ways to {target}, {used[0]} and {other}; only {used[0]} is used."
+            found.append(context.finding(CODE, "warning", message, "Use both, unless the question means one of them."))
+    return found
+
+
+def _names(context: ReviewContext, target: str) -> bool:
+    """Whether a row of the target is named: only then does the way to it choose between rows."""
+    return any(c.ref is not None and c.ref.table.name == target and c.values for c in context.statement.conditions)
+
+
+def _own(table: Table, column: str, keys: list[str]) -> list[str]:
+    shared = set.intersection(*(set(name_stems(k)) for k in keys))
+    return [w for w in name_stems(column) if w not in shared]

@@ -1,0 +1,106 @@
+"""A text that a column is compared with is one that the column holds, written as it is stored.
+
+Bad:  SELECT COUNT(*) FROM sailing WHERE status = 'cancelled'
+Good: SELECT COUNT(*) FROM sailing WHERE status = 'X'
+"""
+
+from __future__ import annotations
+
+import difflib
+from fnmatch import fnmatchcase
+
+from harquel.contract import Finding
+from harquel.core.domain.catalog import Column
+from harquel.core.domain.notes import ColumnNotes
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.statement import Condition, Plain
+from harquel.core.review.times import is_temporal
+
+CODE = "unknown-value"
+
+
+def values(context: ReviewContext) -> list[Finding]:
+    """One finding for each text that its column does not hold."""
+    found = []
+    for condition in context.statement.conditions:
+        ref = condition.ref
+        if (
+            ref is None
+            or not condition.bare
+            or is_temporal(ref.column)
+            or ref.column.kind not in ("text", "boolean", "number")
+        ):
+            continue
+        if condition.op not in ("=", "in", "<>", "not in", "like", "not like"):
+            continue
+        for value in condition.values:
+            if isinstance(value, str):
+                found += _check(context, condition, value)
+    return found
+
+
+def _check(context: ReviewContext, condition: Condition, value: str) -> list[Finding]:
+    ref = condition.ref
+    assert ref is not None
+    column, about = ref.column, context.about(*ref.key)
+    if column.kind in ("number", "boolean"):
+        try:
+            float(value)
+            return []
+        except ValueError:
+            message = f"{ref} holds {'true or false' if column.kind == 'boolean' else 'numbers'}, not '{value}'."
+            return [
+                context.finding(CODE, "error", message, _codes(about) or "Compare it with a number.", condition.node)
+            ]
+    if context.policy.is_personal(ref.table.name, column):
+        return []
+    known = [str(v) for v in (*column.options, *column.samples) if v is not None]
+    if "like" in condition.op:
+        pattern = value.replace("%", "*").replace("_", "?").casefold()
+        holds = any(fnmatchcase(k.casefold(), pattern) for k in known)
+        return [] if holds or not _complete(column) else [_unknown(context, condition, value, known, about)]
+    if value in known:
+        return []
+    if not _complete(column):
+        there = context.holds(ref.table, column, value)
+        if there is not False:
+            return []
+    return [_unknown(context, condition, value, known, about)]
+
+
+def _complete(column: Column) -> bool:
+    return column.complete or bool(column.options)
+
+
+def _unknown(context: ReviewContext, condition: Condition, value: str, known: list[str], about: ColumnNotes) -> Finding:
+    ref = condition.ref
+    assert ref is not None
+    same = next((k for k in known if k.casefold() == value.casefold()), None)
+    if same is not None:
+        message = f"{ref} holds '{same}', not '{value}': capitals count."
+        return context.finding("wrong-case", "error", message, f"Write '{same}'.", condition.node)
+    code = next((c for c, said in about.codes.items() if said.casefold() == value.casefold()), None)
+    if code is not None:
+        message = f"{ref} holds codes; what you call '{value}' is stored as '{code}'."
+        return context.finding("code-by-meaning", "error", message, f"Write '{code}'.", condition.node)
+    message = f"{ref} never holds '{value}'."
+    if about.null_means and (not value or value.casefold() in about.null_means.casefold().split(", ")):
+        return context.finding(
+            CODE, "error", message, f"Where it is {about.null_means} it is NULL: write IS NULL.", condition.node
+        )
+    near = _nearest(value, known)
+    hint = f"Nearest: {', '.join(repr(n) for n in near)}." if near else _listed(known)
+    return context.finding(CODE, "error", message, hint or _codes(about), condition.node)
+
+
+def _nearest(value: str, known: list[str]) -> list[str]:
+    folded = {k.casefold(): k for k in known}
+    return [folded[n] for n in difflib.get_close_matches(value.casefold(), folded, n=3, cutoff=0.5)]
+
+
+def _listed(known: list[Plain] | list[str]) -> str:
+    return f"It holds {', '.join(repr(k) for k in known[:8])}." if known else ""
+
+
+def _codes(about: ColumnNotes) -> str:
+    return "It holds " + ", ".join(f"{c} ({said})" for c, said in about.codes.items()) + "." if about.codes else ""

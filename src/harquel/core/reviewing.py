@@ -1,0 +1,47 @@
+"""A SQL text that somebody wrote, looked at without running it: guard, review, dry run."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+from harquel.contract import DryRun, ReviewShape
+from harquel.core.answers import read_back
+from harquel.core.clock import utc_now
+from harquel.core.domain.person import NOBODY, Person
+from harquel.core.domain.statements import DraftedStatement
+from harquel.core.domain.terms import Terms
+from harquel.core.guard import rule_on_plan, rule_on_text
+from harquel.core.review import read_question, review_draft
+from harquel.core.review.statement import statement_of
+from harquel.core.source import Source
+
+
+def review_sql(
+    sql: str, source: Source, person: Person = NOBODY, question: str | None = None, now: dt.datetime | None = None
+) -> ReviewShape:
+    """Guard, dry run and, given the question, review for a text that somebody wrote, without running it.
+
+    Raises SourceError, SandboxError.
+    """
+    whole = source.catalog(lambda: False)
+    index = source.describer.of(whole, person)
+    catalog = index.catalog
+    ruling = rule_on_text(DraftedStatement(sql), source.engine, catalog, source.policy, person, whole)
+    if ruling.statement is None:
+        return ReviewShape(verdict="refuse", rulings=[ruling.ruling], findings=list(ruling.findings))
+    assert ruling.tree is not None
+    found = []
+    if question:
+        asked = read_question(question, now or utc_now(), index.meanings)
+        found = review_draft(ruling.tree, asked, index, source.examples()).findings
+    plan = source.sandbox.plan(ruling.statement)
+    on_plan, rows = rule_on_plan(plan, whole, source.policy)
+    restricted = Terms(source.policy, person).restricts(source.policy.visible(whole))
+    return ReviewShape(
+        verdict=on_plan.verdict if ruling.ruling.verdict == "run" else ruling.ruling.verdict,
+        rulings=[ruling.ruling, on_plan],
+        findings=[*ruling.findings, *found],
+        read_back=read_back(statement_of(ruling.tree, catalog), source.notes),
+        rewritten_sql=ruling.statement.sql,
+        dry_run=None if restricted else DryRun(steps=list(plan.steps), rows=rows, cost=plan.cost),
+    )

@@ -1,0 +1,49 @@
+"""All that the way of a question needs of a source."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from harquel.core.briefing import Describer, TokenGauge
+from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.examples import Example
+from harquel.core.domain.notes import Notes
+from harquel.core.domain.policy import Policy
+from harquel.core.llm.model import LanguageModel
+from harquel.core.sandbox import Sandbox
+
+
+@dataclass(frozen=True)
+class Source:
+    """All that the way of a question needs of a source.
+
+    `catalog` gives the newest scan, whole, and `refreshed` the same after a look at the database; what both are
+    given says whether the wait for it is to end. `examples`
+    those that may be used; `grant` the statement that would open a table to our account.
+    """
+
+    name: str
+    engine: str
+    catalog: Callable[[Callable[[], bool]], Catalog]
+    refreshed: Callable[[Callable[[], bool]], Catalog]
+    describer: Describer
+    examples: Callable[[], tuple[Example, ...]]
+    grant: Callable[[str], str]
+    sandbox: Sandbox
+    model: LanguageModel
+    gauge: TokenGauge
+    looked_up: dict[tuple[object, ...], bool | None] = field(default_factory=dict, compare=False)
+    """What small queries said about values, by catalog and by what may be seen."""
+    account_fault: Callable[[], str] = lambda: ""
+    """What our account could do beyond reading, where the policy forbids asking with such an account."""
+
+    @property
+    def policy(self) -> Policy:
+        """What may be seen and taken."""
+        return self.describer.policy
+
+    @property
+    def notes(self) -> Notes:
+        """What people say it means."""
+        return self.describer.notes
