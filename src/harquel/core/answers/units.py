@@ -10,7 +10,8 @@ from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.notes import Notes
 from harquel.core.sql.tree import ParseFault, parse
 
-_KEEPING = (exp.Sum, exp.Avg, exp.Min, exp.Max, exp.Round, exp.Abs, exp.Coalesce, exp.Paren, exp.Cast)
+_KEEPING = (exp.Sum, exp.Avg, exp.Min, exp.Max, exp.Abs, exp.Coalesce, exp.Paren, exp.Cast)
+_BY_NAME = frozenset({"ROUND", "IFNULL", "TRUNC", "TRUNCATE", "FLOOR", "CEIL", "CEILING", "TOTAL", "NVL", "MEDIAN"})
 
 
 def units_of(tree: exp.Expr, engine: str, catalog: Catalog, notes: Notes) -> list[str | None]:
@@ -36,22 +37,22 @@ def _said_by_name(name: str) -> str | None:
 def _measures(notes: Notes, engine: str) -> dict[str, str]:
     found = {}
     for measure in notes.measures.values():
-        bare = _bare_measure(measure.sql, engine) if measure.unit else None
+        bare = bare_measure(measure.sql, engine) if measure.unit else None
         if measure.unit and bare:
             found[bare] = measure.unit
     return found
 
 
 @lru_cache(maxsize=4096)
-def _bare_measure(sql: str, engine: str) -> str | None:
+def bare_measure(sql: str, engine: str) -> str | None:
     """None for a definition that cannot be read; it then names no unit."""
     try:
-        return _bare(parse(f"SELECT {sql}", engine)[0].expressions[0])
+        return bare(parse(f"SELECT {sql}", engine)[0].expressions[0])
     except (ParseFault, IndexError):
         return None
 
 
-def _bare(node: exp.Expr) -> str:
+def bare(node: exp.Expr) -> str:
     """The expression without its table names, so that aliases do not matter."""
     copy = node.copy()
     for column in copy.find_all(exp.Column):
@@ -59,14 +60,21 @@ def _bare(node: exp.Expr) -> str:
     return copy.sql().casefold()
 
 
+def _rounded(node: exp.Expr) -> exp.Expr | None:
+    """What is rounded, or given another value in place of null; functions other than a few have only a name."""
+    if isinstance(node, exp.Anonymous) and str(node.this).upper() in _BY_NAME and node.expressions:
+        return node.expressions[0]  # type: ignore[no-any-return]
+    return None
+
+
 def _unit(
     node: exp.Expr, sources: dict[str, str], catalog: Catalog, notes: Notes, measures: dict[str, str]
 ) -> str | None:
-    by_measure = measures.get(_bare(node))
+    by_measure = measures.get(bare(node))
     if by_measure:
         return by_measure
-    if isinstance(node, exp.Round) and measures.get(_bare(node.this)):
-        return measures[_bare(node.this)]
+    if rounded := _rounded(node):
+        return _unit(rounded, sources, catalog, notes, measures)
     if isinstance(node, exp.Column):
         names = [sources[node.table.casefold()]] if node.table.casefold() in sources else list(sources.values())
         units = {

@@ -13,7 +13,7 @@ def word(table: ResultTable) -> str:
     if not rows:
         return "Nothing in the data meets these conditions."
     if len(rows) == 1:
-        parts = [f"{_label(c)}: {figure(v, c.unit)}" for c, v in zip(columns, rows[0], strict=True)]
+        parts = [f"{_label(c)}: {figure(v, c.unit, c.type)}" for c, v in zip(columns, rows[0], strict=True)]
         return _sentence("; ".join(parts))
     more = "more than " if table.cut_by else ""
     head = f"{more}{len(rows):,} rows. " if len(rows) > 2 else ""
@@ -31,7 +31,7 @@ def _row(columns: list[ResultColumn], row: list[Any]) -> str:
     """The naming columns first, then the figures with their labels; at most four columns are said."""
     names = [str(v) for c, v in zip(columns, row, strict=True) if isinstance(v, str) and c.type == "text"]
     figures = [
-        f"{_label(c)} {figure(v, c.unit)}"
+        f"{_label(c)} {figure(v, c.unit, c.type)}"
         for c, v in zip(columns, row, strict=True)
         if not (isinstance(v, str) and c.type == "text")
     ]
@@ -50,10 +50,13 @@ def _label(column: ResultColumn) -> str:
     return " ".join(words) or "value"
 
 
-def figure(value: Any, unit: str | None) -> str:
+def figure(value: Any, unit: str | None, kind: str = "") -> str:
     """A value as people write it: thousands set off, at most two decimals, the unit after it."""
     if value is None:
         return "no value"
+    if kind == "decimal" and isinstance(value, str):
+        value = float(value)
+        value = int(value) if value.is_integer() and unit not in ("EUR",) else value
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, int):

@@ -1,0 +1,28 @@
+"""Which agreed measures a statement uses, so that an answer can say whose definition it rests on."""
+
+from __future__ import annotations
+
+from sqlglot import exp
+
+from harquel.contract import CitedMeasure
+from harquel.core.answers.units import bare, bare_measure
+from harquel.core.domain.notes import Notes
+from harquel.core.review.context import follows
+from harquel.core.review.statement import Statement
+
+
+def cited_measures(statement: Statement, notes: Notes) -> list[CitedMeasure]:
+    """The measures whose definition the statement keeps to, figure and rows, whatever aliases it uses."""
+    tree, engine = statement.tree, statement.catalog.engine
+    wanted = {text: name for name, m in notes.measures.items() if (text := bare_measure(m.sql, engine))}
+    if not wanted:
+        return []
+    kinds = {type(node) for node in tree.walk()} - {exp.Column, exp.Literal, exp.Identifier}
+    found = []
+    for node in tree.walk():
+        if type(node) in kinds and isinstance(node, exp.Func | exp.Binary):
+            name = wanted.get(bare(node))
+            if name is not None and name not in found:
+                found.append(name)
+    cited = [(n, notes.measures[n]) for n in found if follows(statement, notes.measures[n], notes)]
+    return [CitedMeasure(name=n, text=m.text, owner=m.owner, version=m.version) for n, m in cited]

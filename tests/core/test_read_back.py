@@ -1,0 +1,59 @@
+"""Statements said in plain words: forty pinned in two languages, and every honest query gets its sentences."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+import yaml
+from breach.corpus import ENGINES, honest
+from sqlglot import exp
+from trust.world import World, world
+
+from harquel.core.answers import read_back
+from harquel.core.answers.phrases import PHRASES
+from harquel.core.domain.catalog import Catalog
+from harquel.core.review.statement import statement_of
+from harquel.core.sql.tree import parse
+from tests.conftest import DATA
+from tests.core.support import demo_notes
+
+PINNED = yaml.safe_load((DATA / "read_back.yaml").read_text())
+HOMES = {"sqlite": "main", "postgresql": "public", "mariadb": "ferries"}
+
+
+@pytest.fixture(scope="module")
+def demo(ferries: Path) -> World:
+    return world(ferries)
+
+
+@pytest.mark.parametrize("case", PINNED, ids=[c["sql"][:70] for c in PINNED])
+def test_pinned(case: dict[str, str], demo: World) -> None:
+    catalog = demo.index.catalog
+    said = statement_of(parse(case["sql"], "sqlite")[0], catalog)
+    assert read_back(said, demo_notes(), "en") == case["en"]
+    assert read_back(said, demo_notes(), "de") == case["de"]
+
+
+def test_forty_are_pinned_and_both_languages_have_the_same_phrases() -> None:
+    assert len(PINNED) >= 40
+    assert PHRASES["en"].keys() == PHRASES["de"].keys()
+    for key, text in PHRASES["en"].items():
+        places = {p.partition("}")[0] for p in text.split("{")[1:]}
+        assert places == {p.partition("}")[0] for p in PHRASES["de"][key].split("{")[1:]}, key
+
+
+@pytest.mark.parametrize("engine", ENGINES)
+def test_every_honest_query_gets_one_with_all_its_literals(engine: str, demo: World) -> None:
+    catalog: Catalog = replace(demo.whole, engine=engine, default_schema=HOMES[engine])
+    for sql in honest(engine):
+        (tree,) = parse(sql, engine)
+        for language in ("en", "de"):
+            said = read_back(statement_of(tree, catalog), demo_notes(), language)  # type: ignore[arg-type]
+            assert said.endswith((".", "“"))
+            # What a condition compares with is never lost on the way.
+            for where in tree.find_all(exp.Where):
+                for node in where.find_all(exp.Literal):
+                    if "%" not in str(node.this) and not isinstance(node.parent, exp.Anonymous | exp.Interval):
+                        assert str(node.this) in said, (sql, said)
