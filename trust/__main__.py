@@ -1,0 +1,154 @@
+"""`make trust`: what becomes of wrong drafts and of right ones, as a table, in var/trust.json and docs/trust.md.
+
+Ends with 1 when a bound is broken.
+"""
+
+from __future__ import annotations
+
+import json
+import logging
+import sys
+import tempfile
+from pathlib import Path
+
+from benchmarks.model import simulated_model
+from rich.console import Console
+from rich.table import Table
+
+from harquel.demo.load_sqlite import load
+from trust.cases import cases
+from trust.measure import Asked, Report, answered_well, measure_drafts, measure_models
+from trust.world import world
+
+MODELS = ["careless-0.3", "careless-0.6", "stubborn"]
+MOST_SILENT, MOST_ALARMS = 0.05, 0.05
+NEVER_SILENT = {
+    "names": ("similar table", "unknown column", "wrong column"),
+    "values": ("unknown value", "wrong case", "wrong code", "wrong value"),
+    "joins": ("no join condition", "wrong key", "left join undone", "left join counts itself", "half of the keys"),
+    "fan-out": ("fan-out sum", "fan-out count", "fan-out average"),
+    "limits": ("unasked limit", "wrong limit", "top without order", "top without limit", "wrong order"),
+    "units": ("unit mixed up",),
+}
+DOC = Path(__file__).parent.parent / "docs" / "trust.md"
+BEGIN, END = "<!-- figures, written by make trust -->", "<!-- end of the figures -->"
+
+
+def main() -> int:
+    """Measures, shows, writes."""
+    logging.disable(logging.ERROR)
+    out = Console(width=110)
+    with tempfile.TemporaryDirectory(prefix="harquel-trust-") as name, simulated_model() as url:
+        database = Path(name) / "ferries.db"
+        load(database)
+        known = cases()
+        out.print(f"[dim]… {len(known)} drafts, each through whole inquiries[/]")
+        report = measure_drafts(known, world(database), database)
+        out.print("[dim]… a model that slips, with review and without[/]")
+        questions = answered_well(known, url, database)
+        asked = measure_models(questions, MODELS, url, database)
+    _show(out, report, asked)
+    faults = _faults(report, asked)
+    for fault in faults:
+        out.print(f"[bold red]{fault}[/]")
+    for missed in report.missed:
+        out.print(f"silent: {missed}", soft_wrap=True, highlight=False)
+    for alarm in report.alarms:
+        out.print(f"false alarm: {alarm}", soft_wrap=True, highlight=False)
+    target = Path("var") / "trust.json"
+    target.parent.mkdir(exist_ok=True)
+    found = {"drafts": [vars(k) for k in report.kinds.values()], "right": report.right,
+             "false_alarms": report.alarms, "silent": report.missed, "models": [vars(a) for a in asked]}  # fmt: skip
+    target.write_text(json.dumps(found, indent=2, ensure_ascii=False) + "\n")
+    head, _, rest = DOC.read_text("utf-8").partition(BEGIN)
+    tail = rest.partition(END)[2]
+    DOC.write_text(f"{head}{BEGIN}\n\n{_document(report, asked)}\n{END}{tail}", "utf-8")
+    out.print(f"Also in {target} and docs/trust.md.")
+    return 1 if faults else 0
+
+
+def _total(report: Report) -> tuple[int, int, int, int, int]:
+    kinds = report.kinds.values()
+    return (
+        sum(k.drafts for k in kinds), sum(k.found for k in kinds), sum(k.repaired for k in kinds),
+        sum(k.announced for k in kinds), sum(k.silent for k in kinds),
+    )  # fmt: skip
+
+
+def _faults(report: Report, asked: list[Asked]) -> list[str]:
+    drafts, _, _, _, silent = _total(report)
+    faults = []
+    if silent > MOST_SILENT * drafts:
+        faults.append(f"{silent} of {drafts} wrong drafts went out unannounced: more than {MOST_SILENT:.0%}.")
+    for name, kinds in NEVER_SILENT.items():
+        count = sum(report.kinds[k].silent for k in kinds if k in report.kinds)
+        if count:
+            faults.append(f"{count} wrong drafts in {name} went out unannounced; none may.")
+    if report.false_alarms > MOST_ALARMS * report.right:
+        faults.append(
+            f"{report.false_alarms} of {report.right} right drafts were doubted: more than {MOST_ALARMS:.0%}."
+        )
+    if asked and asked[0].questions < 60:
+        faults.append(f"Only {asked[0].questions} questions could be put to the models; at least 60 are wanted.")
+    return faults
+
+
+def _show(out: Console, report: Report, asked: list[Asked]) -> None:
+    table = Table(title="Wrong drafts")
+    for head in ("kind", "drafts", "found", "repaired", "announced", "silent"):
+        table.add_column(head, justify="left" if head == "kind" else "right")
+    for kind in sorted(report.kinds.values(), key=lambda k: k.name):
+        table.add_row(
+            kind.name, *(str(n) for n in (kind.drafts, kind.found, kind.repaired, kind.announced, kind.silent))
+        )
+    table.add_section()
+    table.add_row("all", *map(str, _total(report)))
+    out.print(table)
+    out.print(
+        f"Right drafts: {report.right}, doubted {report.false_alarms} ({report.false_alarms / report.right:.1%})."
+    )
+    models = Table(title=f"Models that slip, {asked[0].questions if asked else 0} questions")
+    for head in ("model", "review", "right", "repaired", "announced", "silent", "right, doubted"):
+        models.add_column(head, justify="left" if head in ("model", "review") else "right")
+    for row in asked:
+        models.add_row(row.model, "on" if row.reviewed else "off",
+                       *(_share(n, row) for n in _figures(row)))  # fmt: skip
+    out.print(models)
+
+
+def _figures(row: Asked) -> tuple[int, ...]:
+    return row.right, row.repaired, row.announced, row.silent, row.doubted
+
+
+def _share(count: int, row: Asked) -> str:
+    return f"{count / row.questions:.0%}" if row.questions else "–"
+
+
+def _document(report: Report, asked: list[Asked]) -> str:
+    lines = ["| kind of wrong draft | drafts | found | repaired | announced | silent |", "|---|--:|--:|--:|--:|--:|"]
+    for kind in sorted(report.kinds.values(), key=lambda k: k.name):
+        lines.append(
+            f"| {kind.name} | {kind.drafts} | {kind.found} | {kind.repaired} | {kind.announced} | {kind.silent} |"
+        )
+    lines.append("| **all** | " + " | ".join(f"**{n}**" for n in _total(report)) + " |")
+    lines += [
+        "",
+        f"Right drafts: {report.right}; doubted all the same: {report.false_alarms} "
+        f"({report.false_alarms / report.right:.1%}).",
+        "",
+    ]
+    if asked:
+        lines += [f"Over {asked[0].questions} questions that the simulated model can answer:", "",
+                  "| model | review | right | of them repaired | wrong, announced | wrong, silent | right, doubted |",
+                  "|---|---|--:|--:|--:|--:|--:|"]  # fmt: skip
+        for row in asked:
+            lines.append(
+                f"| {row.model} | {'on' if row.reviewed else 'off'} | "
+                + " | ".join(_share(n, row) for n in _figures(row))
+                + " |"
+            )
+    return "\n".join(lines) + "\n"
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,199 @@
+"""Takes every draft through the review, and through whole inquiries; asks a model that slips real questions."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+from tests.core.support import DEMO, ask, demo_notes, demo_policy, demo_sandbox, keeper_of, model_of, source_of
+
+from harquel.contract import Inquiry
+from harquel.core.curation import load_examples
+from harquel.core.domain.findings import REVIEW_CODES
+from harquel.core.domain.policy import Lessened, Policy, ReviewTerms
+from harquel.core.domain.statements import DraftedStatement
+from harquel.core.guard import rule_on_text
+from harquel.core.llm.model import LanguageModel
+from harquel.core.review import read_question, review_draft
+from harquel.core.source import Source
+from trust.cases import Case, Rows, rows_of, same
+from trust.scripted import Scripted
+from trust.world import World
+
+
+@dataclass
+class Kind:
+    """What became of the drafts of one kind. `found` by review or guard before a run."""
+
+    name: str
+    drafts: int = 0
+    found: int = 0
+    repaired: int = 0
+    announced: int = 0
+    silent: int = 0
+
+
+@dataclass
+class Report:
+    """Of all drafts. `missed` and `alarms` name the cases, for reading."""
+
+    kinds: dict[str, Kind] = field(default_factory=dict)
+    right: int = 0
+    false_alarms: int = 0
+    missed: list[str] = field(default_factory=list)
+    alarms: list[str] = field(default_factory=list)
+
+
+@dataclass
+class Asked:
+    """What became of the questions put to a model with a temper."""
+
+    model: str
+    reviewed: bool
+    questions: int = 0
+    right: int = 0
+    repaired: int = 0
+    announced: int = 0
+    silent: int = 0
+    doubted: int = 0
+    """Right, with a caveat all the same."""
+
+
+@contextmanager
+def source_with(database: Path, model: LanguageModel, review: bool = True) -> Iterator[Source]:
+    """A source over the demo database with a model of one's own."""
+    with _opened(database, review) as make:
+        yield make(model)
+
+
+@contextmanager
+def _opened(database: Path, review: bool = True) -> Iterator[Callable[[LanguageModel], Source]]:
+    policy: Policy = demo_policy()
+    if not review:
+        off = tuple(Lessened(finding=c, reason="to see what review does") for c in sorted(REVIEW_CODES))
+        policy = policy.model_copy(update={"review": ReviewTerms(dropped=off)})
+    sandbox = demo_sandbox(database, query_s=policy.limits.query_s, memory_mb=policy.limits.memory_mb)
+    keeper, notes = keeper_of(database, policy), demo_notes()
+    try:
+        base = source_of(keeper, Scripted(""), sandbox, policy, notes)  # type: ignore[arg-type]
+        bank = load_examples(DEMO / "examples.yaml", "sqlite")
+        base = replace(base, examples=lambda: bank)
+        yield lambda model: replace(base, model=model)
+    finally:
+        sandbox.close()
+
+
+def measure_drafts(cases: list[Case], world: World, database: Path) -> Report:
+    """Each draft by itself and through whole inquiries."""
+    report = Report()
+    results: dict[str, Rows | str] = {}
+
+    def rows(sql: str) -> Rows | str:
+        if sql not in results:
+            results[sql] = rows_of(database, sql)
+        return results[sql]
+
+    with _opened(database) as make:
+        for case in cases:
+            repeating = ask(make(Scripted(case.sql)), case.question)
+            if not case.kind:
+                report.right += 1
+                if repeating.trust != "clear":
+                    report.false_alarms += 1
+                    why = (
+                        "; ".join(c.message for c in repeating.answer.caveats)
+                        if repeating.answer
+                        else str(repeating.problem)
+                    )
+                    report.alarms.append(f"{case.question} | {case.sql} | {why}")
+                continue
+            if same(rows(case.sql), rows(case.right), case.ordered):
+                raise AssertionError(f"this is no wrong draft: {case.sql}")
+            kind = report.kinds.setdefault(case.kind, Kind(case.kind))
+            kind.drafts += 1
+            kind.found += _found(case, world)
+            if repeating.outcome == "answered" and repeating.trust == "clear":
+                kind.silent += 1
+                report.missed.append(f"{case.kind} | {case.question} | {case.sql}")
+            else:
+                kind.announced += 1
+            mended = ask(make(Scripted(case.sql, case.right)), case.question)
+            kind.repaired += _says(mended, rows(case.right), case.ordered)
+    return report
+
+
+def _found(case: Case, world: World) -> bool:
+    index = world.index
+    ruled = rule_on_text(DraftedStatement(case.sql), "sqlite", index.catalog, index.policy)
+    if ruled.statement is None or ruled.tree is None:
+        return True
+    question = read_question(case.question, dt.datetime(2026, 9, 14, 10), index.meanings)
+    return any(f.severity != "info" for f in review_draft(ruled.tree, question, index, world.examples).findings)
+
+
+def measure_models(questions: list[Case], models: list[str], url: str, database: Path) -> list[Asked]:
+    """Each model, with review and without, over the same questions."""
+    found = []
+    for review in (False, True):
+        with _opened(database, review) as make:
+            for name in models:
+                asked = Asked(name, review)
+                for case in questions:
+                    _count(asked, ask(make(model_of(url, name)), case.question), rows_of(database, case.right))
+                found.append(asked)
+    return found
+
+
+def answered_well(cases: list[Case], url: str, database: Path) -> list[Case]:
+    """The questions to which the careful model knows the answer: only on these does a slip mean something."""
+    seen: set[str] = set()
+    found = []
+    with _opened(database, review=False) as make:
+        for case in cases:
+            if case.kind or case.question in seen:
+                continue
+            seen.add(case.question)
+            inquiry = ask(make(model_of(url, "careful")), case.question)
+            if _says(inquiry, rows_of(database, case.right)):
+                found.append(case)
+    return found
+
+
+def _count(asked: Asked, inquiry: Inquiry, want: Rows | str) -> None:
+    asked.questions += 1
+    if _says(inquiry, want):
+        asked.right += 1
+        asked.repaired += len(inquiry.attempts) > 1
+        asked.doubted += inquiry.trust != "clear"
+    elif inquiry.outcome == "answered" and inquiry.trust == "clear":
+        asked.silent += 1
+    else:
+        asked.announced += 1
+
+
+def _says(inquiry: Inquiry, want: Rows | str, ordered: bool = False) -> bool:
+    """Whether an answer gives the rows that are wanted; it may put their columns in another order, or add some."""
+    if inquiry.answer is None or isinstance(want, str):
+        return False
+    got = [_figures(r) for r in inquiry.answer.table.rows]
+    rows = [_figures(r) for r in want]
+    if len(got) != len(rows):
+        return False
+    if not ordered:
+        got, rows = sorted(got, key=sorted), sorted(rows, key=sorted)
+    return all(r <= g or g <= r for g, r in zip(got, rows, strict=True)) or got == rows
+
+
+def _figures(row: Any) -> frozenset[str]:
+    return frozenset(_plain(v) for v in row)
+
+
+def _plain(value: Any) -> str:
+    try:
+        return f"{float(value):.6g}"
+    except (TypeError, ValueError):
+        return str(value).replace("T", " ")

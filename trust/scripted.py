@@ -1,0 +1,24 @@
+"""Models that say what a script has: one that repeats its draft, and one that corrects it once it is told."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+
+from harquel.core.llm.model import Completion, Message, ModelProfile
+
+
+class Scripted:
+    """Answers with the first draft, and from the second call on with the last one."""
+
+    def __init__(self, *drafts: str) -> None:
+        self.drafts = drafts
+        self.profile = ModelProfile("http://scripted.example", "scripted")
+
+    def complete(
+        self, messages: list[Message], *, on_piece: Callable[[str], None], stopped: Callable[[], bool], within_s: float
+    ) -> Completion:
+        """The draft whose turn it is."""
+        turn = sum(m["role"] == "assistant" for m in messages)
+        sql = self.drafts[min(turn, len(self.drafts) - 1)]
+        return Completion(json.dumps({"sql": sql, "explanation": ""}), 0, 0)
