@@ -1,7 +1,8 @@
-"""One database engine a file: how to describe it and how to reach it."""
+"""One database engine a file: how to describe it, check it and reach it."""
 
-from .base import Engine
+from .address import ServerAddress
+from .base import CheckStep, Engine
 from .sqlite import SqliteEngine
-from .urls import engine_for
+from .urls import ENGINES, engine_at, engine_for
 
-__all__ = ["Engine", "SqliteEngine", "engine_for"]
+__all__ = ["ENGINES", "CheckStep", "Engine", "ServerAddress", "SqliteEngine", "engine_at", "engine_for"]

@@ -2,12 +2,25 @@
 
 from __future__ import annotations
 
-import datetime as dt
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any, Literal, Protocol
 
-from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.catalog import Catalog, Table
 from harquel.core.domain.policy import Policy
+
+
+@dataclass(frozen=True)
+class CheckStep:
+    """One step of the connection check. `fault` names what is wrong, for programs; empty when all is well."""
+
+    name: str
+    verdict: Literal["well", "warning", "failed", "skipped"]
+    said: str
+    remedy: str = ""
+    fault: str = ""
+    elapsed_ms: float = 0.0
 
 
 class Engine(Protocol):
@@ -22,10 +35,32 @@ class Engine(Protocol):
         """The program that runs statements for it, a file of the sandbox."""
 
     def address(self) -> dict[str, Any]:
-        """What the worker needs to open it, as JSON."""
+        """What the worker needs to open it, as JSON. May hold a password: for the worker's pipe only."""
 
-    def version(self) -> object:
-        """Something cheap that differs once the structure may have changed. Raises SourceError."""
+    def where(self) -> str:
+        """Where it is, for people; without any secret."""
 
-    def scan(self, policy: Policy, now: dt.datetime) -> Catalog:
-        """Reads structure and samples, bounded in time. Raises SourceError."""
+    def look(self) -> str:
+        """A digest that differs once the structure may have changed. Raises SourceError."""
+
+    def structure(self) -> Catalog:
+        """Tables, columns, keys; no value of any row. One broken table stops nothing. Raises SourceError."""
+
+    def profile(self, table: Table, columns: Sequence[str], seconds: float) -> Table:
+        """The table with its row count and with what the values of `columns` look like.
+
+        Bounded by `seconds`; what did not fit is left out. A table that is gone or cannot be read comes
+        back with its `problem`. Raises SourceError only when the database as a whole is out of reach.
+        """
+
+    def check(self, policy: Policy) -> Iterator[CheckStep]:
+        """The connection check, step by step; ends after a step that failed and that the next ones need."""
+
+    def account_script(self, policy: Policy, account: str, whole_schema: bool) -> str:
+        """SQL for an administrator: an account that may read what the policy exposes and nothing else."""
+
+    def grant(self, table: str) -> str:
+        """The statement that would let our account read a table."""
+
+    def close(self) -> None:
+        """Lets go of what it keeps open."""

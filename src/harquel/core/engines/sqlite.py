@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import datetime as dt
-import hashlib
+import os
 import sqlite3
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, Final
 from urllib.parse import quote
@@ -15,22 +15,25 @@ from urllib.parse import quote
 import sqlalchemy as sa
 from sqlalchemy.exc import SQLAlchemyError
 
-from harquel.core.domain.catalog import Catalog, Column, ForeignKey, Table, Value
+from harquel.core.clock import utc_now
+from harquel.core.domain.catalog import Catalog, Table, fingerprint_of
 from harquel.core.domain.policy import Policy
+from harquel.core.engines.base import CheckStep
+from harquel.core.engines.checking import failed, timed, warned, well
+from harquel.core.engines.introspect import generic_type, read_tables
+from harquel.core.engines.profiling import Sampling, count_some, first_rows, profiled, relation
 from harquel.core.errors import SourceError
 
-SAMPLES: Final = 40
-SAMPLE_LENGTH: Final = 60
-SAMPLED_ROWS: Final = 50_000
-PROFILE_S: Final = 2.0
-"""Longest time for the values of one table."""
+_CHECK_URL: Final = "Check the url of the source."
+_LOOKS_S: Final = 5.0
+"""How long a reader waits for a lock of the application."""
 
 
 class SqliteEngine:
     """One SQLite file."""
 
     name = "sqlite"
-    worker = Path(__file__).resolve().parent.parent / "sandbox" / "worker_sqlite.py"
+    worker = Path(__file__).resolve().parent.parent / "sandbox" / "workers" / "sqlite.py"
 
     def __init__(self, path: Path) -> None:
         self.path = path
@@ -39,39 +42,53 @@ class SqliteEngine:
         """The file's path."""
         return {"path": str(self.path)}
 
-    def check(self) -> None:
+    def where(self) -> str:
+        """The file."""
+        return f"sqlite://{self.path}"
+
+    def close(self) -> None:
+        """Nothing is kept open."""
+
+    def _must_be_there(self) -> None:
         """Raises SourceError when the file is missing, not readable or not a SQLite database."""
         try:
             with self.path.open("rb") as file:
                 head = file.read(16)
         except FileNotFoundError as error:
-            raise SourceError(
-                f"The database file {self.path} is not there.", "Check the url of the source in harquel.toml."
-            ) from error
+            raise SourceError(f"The database file {self.path} is not there.", _CHECK_URL) from error
         except OSError as error:
             raise SourceError(
                 f"The database file {self.path} cannot be read ({error.strerror}).",
                 "Check that it is a file and that this account may read it.",
             ) from error
         if head and head != b"SQLite format 3\x00":
-            raise SourceError(f"{self.path} is not a SQLite database.", "Check the url of the source in harquel.toml.")
+            raise SourceError(f"{self.path} is not a SQLite database.", _CHECK_URL)
 
-    def version(self) -> object:
+    def look(self) -> str:
         """The schema cookie that stands in the file's header, and which file it is."""
-        self.check()
+        self._must_be_there()
         with self.path.open("rb") as file:
             head = file.read(44)
-        return (self.path.stat().st_ino, head[40:44])
+        # In WAL mode the newest header may lie in the log; its size and time tell of a change.
+        log = self.path.with_name(self.path.name + "-wal")
+        try:
+            state = log.stat()
+            beside = f"{state.st_size}:{state.st_mtime_ns}"
+        except OSError:
+            beside = ""
+        return f"{self.path.stat().st_ino}:{head[40:44].hex()}:{beside}"
 
     @contextmanager
-    def _connection(self) -> Iterator[sa.Connection]:
-        self.check()
+    def _connection(self, deadline: float | None = None) -> Iterator[sa.Connection]:
+        self._must_be_there()
         uri = f"file:{quote(str(self.path))}?mode=ro"
 
         def connect() -> sqlite3.Connection:
-            connection = sqlite3.connect(uri, uri=True, timeout=5.0)
+            connection = sqlite3.connect(uri, uri=True, timeout=_LOOKS_S)
             connection.text_factory = lambda raw: raw.decode("utf-8", "replace")
             connection.execute("PRAGMA query_only = ON")
+            if deadline is not None:
+                connection.set_progress_handler(lambda: time.monotonic() > deadline, 10_000)
             return connection
 
         engine = sa.create_engine("sqlite://", creator=connect, poolclass=sa.pool.NullPool)
@@ -87,75 +104,78 @@ class SqliteEngine:
         finally:
             engine.dispose()
 
-    def scan(self, policy: Policy, now: dt.datetime) -> Catalog:
-        """See Engine. Values of columns that are withheld are never read."""
+    def structure(self) -> Catalog:
+        """See Engine."""
         with self._connection() as connection:
-            inspector = sa.inspect(connection)
-            tables = [self._table(connection, inspector, n, "table", policy) for n in inspector.get_table_names()]
-            tables += [self._table(connection, inspector, n, "view", policy) for n in inspector.get_view_names()]
-        structure = repr([(t.name, t.kind, [(c.name, c.type) for c in t.columns], t.foreign_keys) for t in tables])
-        fingerprint = hashlib.sha256(structure.encode()).hexdigest()[:16]
-        return Catalog(self.name, tuple(tables), fingerprint, now)
+            tables = tuple(read_tables(connection, [None], generic_type))
+        return Catalog(self.name, tables, fingerprint_of(tables), utc_now(), "main")
 
-    def _table(self, connection: sa.Connection, inspector: sa.Inspector, name: str, kind: str, policy: Policy) -> Table:
-        shown = policy.shows(name, None)
-        described = inspector.get_columns(name)
-        keys = set(inspector.get_pk_constraint(name)["constrained_columns"]) if kind == "table" else set()
-        unique = (
-            {tuple(u["column_names"]) for u in inspector.get_unique_constraints(name)} if kind == "table" else set()
-        )
-        foreign = inspector.get_foreign_keys(name) if kind == "table" else []
-        position = {c["name"]: i for i, c in enumerate(described)}
-        foreign.sort(key=lambda f: [position[c] for c in f["constrained_columns"]])
-        count = None
-        if kind == "table" and shown:
-            quoted = sa.sql.quoted_name(name, True)
-            count = connection.execute(sa.select(sa.func.count()).select_from(sa.table(quoted))).scalar()
-        budget = time.monotonic() + PROFILE_S
-        columns = []
-        for column in described:
-            text = str(column["type"]).upper()
-            samples: tuple[Value, ...] = ()
-            complete = False
-            wanted = shown and policy.shows(name, column["name"]) and ("CHAR" in text or "TEXT" in text)
-            if wanted and kind == "table" and time.monotonic() < budget:
-                samples, complete = self._samples(connection, name, column["name"], count or 0)
-            columns.append(
-                Column(
-                    name=column["name"],
-                    type=text if text != "NULL" else "",
-                    nullable=bool(column["nullable"]) and column["name"] not in keys,
-                    primary_key=column["name"] in keys,
-                    unique=(column["name"],) in unique or keys == {column["name"]},
-                    samples=samples,
-                    complete=complete,
-                )
-            )
-        return Table(
-            name, kind, tuple(columns),
-            tuple(
-                ForeignKey(tuple(f["constrained_columns"]), f["referred_table"], tuple(f["referred_columns"]))
-                for f in foreign
-                if f["referred_columns"]
-            ),
-            count,
-        )  # fmt: skip
+    def profile(self, table: Table, columns: Sequence[str], seconds: float) -> Table:
+        """See Engine. Views are not looked into: what they cost is not known."""
+        if table.kind == "view" or table.problem:
+            return table
+        deadline = time.monotonic() + seconds
+        with self._connection(deadline) as connection:
+            try:
+                few = count_some(connection, table)
+                count = few
+                if few is None:
+                    whole = sa.select(sa.func.count()).select_from(relation(table))
+                    count = connection.execute(whole).scalar()
+                sampling = Sampling(first_rows(table, columns), count, False, few is not None)
+                return profiled(connection, table, columns, sampling, deadline)
+            except SQLAlchemyError as error:
+                return replace(table, problem=f"its values could not be looked at: {getattr(error, 'orig', error)}")
 
-    def _samples(self, connection: sa.Connection, table: str, column: str, rows: int) -> tuple[tuple[Value, ...], bool]:
-        """The most frequent values, when there are few different ones; of a big table its first rows."""
-        field: sa.ColumnClause[Any] = sa.column(sa.sql.quoted_name(column, True))
-        part = sa.select(field.label("v")).select_from(sa.table(sa.sql.quoted_name(table, True))).limit(SAMPLED_ROWS)
-        head = part.subquery()
-        query = (
-            sa.select(head.c.v, sa.func.count().label("n"))
-            .where(head.c.v.is_not(None))
-            .group_by(head.c.v)
-            .order_by(sa.desc("n"), head.c.v)
-            .limit(SAMPLES + 1)
+    def check(self, policy: Policy) -> Iterator[CheckStep]:
+        """See Engine: file, format, what the exposed tables give, and whether the file could be written."""
+        with timed("file") as step:
+            try:
+                self._must_be_there()
+                step.result = well(f"{self.path} is a SQLite database.")
+            except SourceError as error:
+                step.result = failed("file", str(error), error.hint)
+        yield step.made()
+        if step.failed:
+            return
+        with timed("version") as step:
+            step.result = well(f"SQLite {sqlite3.sqlite_version}, the library that reads it here.")
+        yield step.made()
+        with timed("tables") as step:
+            step.result = self._check_tables(policy)
+        yield step.made()
+        with timed("writing") as step:
+            if os.access(self.path, os.W_OK):
+                step.result = warned(
+                    "writable-file", "The account of this service could write to the file; it opens it read-only.",
+                    f"Take the right away: chmod a-w {self.path}, or run the service as another user.",
+                )  # fmt: skip
+            else:
+                step.result = well("The account of this service may only read the file.")
+        yield step.made()
+
+    def _check_tables(self, policy: Policy) -> tuple[str, str, str, str]:
+        try:
+            catalog = self.structure()
+        except SourceError as error:
+            return failed("unreadable", str(error), error.hint)
+        shown = policy.visible(catalog)
+        broken = [t.name for t in catalog.tables if t.problem and policy.shows(t.name, None)]
+        if not shown.tables:
+            return warned("nothing-exposed", "No table of it is exposed.", "Name tables under expose in the policy.")
+        if broken:
+            return warned("broken-table", f"Cannot be read: {', '.join(broken)}.", "Repair or withhold them.")
+        return well(f"{len(shown.tables)} tables and views are exposed and can be read.")
+
+    def account_script(self, policy: Policy, account: str, whole_schema: bool) -> str:
+        """A file has no accounts: what to do with its rights instead."""
+        place = str(self.path).replace("'", "'\\''")
+        return (
+            "# SQLite has no accounts: what may be done with the file is what the system's rights say.\n"
+            f"# As its owner, so that the account {account} may read it and not write:\n"
+            f"chmod u=rw,g=r,o= '{place}'\nchgrp {account} '{place}'\n"
         )
-        found = [row[0] for row in connection.execute(query)]
-        few = len(found) <= SAMPLES
-        values = tuple(v for v in found[:SAMPLES] if isinstance(v, str | int | float))
-        short = tuple(v for v in values if not isinstance(v, str) or len(v) <= SAMPLE_LENGTH)
-        # Many different values say little about the column: three are enough to show their form.
-        return (short if few else short[:3]), few and len(short) == len(values) and rows <= SAMPLED_ROWS
+
+    def grant(self, table: str) -> str:
+        """There is nothing to grant inside a file."""
+        return f"chmod g+r '{self.path}'"

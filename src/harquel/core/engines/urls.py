@@ -1,22 +1,29 @@
-"""From a source's URL to its engine."""
+"""From a source's URL, or from its separate fields, to its engine."""
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
+from harquel.core.engines.address import SCHEMES, ServerAddress, server_address
 from harquel.core.engines.base import Engine
+from harquel.core.engines.mariadb import MariaDbEngine
+from harquel.core.engines.postgresql import PostgresqlEngine
 from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.errors import ConfigurationError
 
+ENGINES = ("sqlite", "postgresql", "mariadb")
 
-def engine_for(url: str, base: Path) -> Engine:
+
+def engine_for(url: str, base: Path, password: str | None = None) -> Engine:
     """The engine behind `url`; relative SQLite paths are taken from `base`.
 
-    Raises ConfigurationError for a scheme that is not known.
+    `password` counts instead of one in the URL. Raises ConfigurationError for a scheme that is not known.
     """
-    parts = urlsplit(url)
-    if parts.scheme == "sqlite":
+    scheme = url.partition(":")[0]
+    if scheme == "sqlite":
+        parts = urlsplit(url)
         path = unquote(parts.path)
         if parts.netloc or not path.startswith("/") or path == "/":
             raise ConfigurationError(
@@ -24,6 +31,16 @@ def engine_for(url: str, base: Path) -> Engine:
                 "Write sqlite:///folder/file.db for a relative path, sqlite:////folder/file.db for an absolute one.",
             )
         return SqliteEngine((base / path[1:]).resolve())
+    if scheme in SCHEMES:
+        return engine_at(server_address(url, base, password))
+    # A URL that is none may be a secret in the wrong place: only what looks like a scheme is said again.
+    said = f" ({scheme}://)" if re.fullmatch(r"[a-z][a-z0-9+]{1,14}", scheme) and "://" in url else ""
     raise ConfigurationError(
-        f"Sources of the kind {parts.scheme or url!r} cannot be connected.", "Use a URL that starts with sqlite:///."
+        f"Sources of this kind{said} cannot be connected.",
+        "Use a URL that starts with sqlite:///, postgresql:// or mariadb://.",
     )
+
+
+def engine_at(address: ServerAddress) -> Engine:
+    """The engine of a server."""
+    return PostgresqlEngine(address) if address.engine == "postgresql" else MariaDbEngine(address)

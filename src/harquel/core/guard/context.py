@@ -9,6 +9,7 @@ from sqlglot import exp
 from harquel.contract import Finding
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.policy import Policy
+from harquel.core.domain.terms import Terms
 from harquel.core.sql.names import Resolution
 
 
@@ -19,8 +20,13 @@ class GuardContext:
     tree: exp.Expr
     engine: str
     catalog: Catalog
-    policy: Policy
+    terms: Terms
     names: Resolution
+
+    @property
+    def policy(self) -> Policy:
+        """Of the source."""
+        return self.terms.policy
 
 
 @dataclass(frozen=True)

@@ -2,28 +2,41 @@
 
 from __future__ import annotations
 
+import logging
 from dataclasses import dataclass
+from fnmatch import fnmatchcase
+from typing import Literal
 
 from sqlglot import exp
 
 from harquel.contract import Finding, Ruling
 from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.person import NOBODY, Person
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.result import Plan
 from harquel.core.domain.statements import DraftedStatement, RuledStatement
+from harquel.core.domain.terms import Terms
 from harquel.core.guard.context import GuardContext, Objection, object_to
-from harquel.core.guard.rewriting import expand_stars, write_row_limit
-from harquel.core.guard.rules import RULES
-from harquel.core.sql.names import resolve
-from harquel.core.sql.tree import ParseFault, parse, render
+from harquel.core.guard.rewriting import RuleFault, expand_stars, spell_names, unwrapped, wrap_tables, write_row_limit
+from harquel.core.guard.rules import RULES, Rule
+from harquel.core.guard.rules.personal import personal
+from harquel.core.sql.names import Resolution, resolve
+from harquel.core.sql.tree import ParseFault, literals, parse, render, strings
 
-POLICY_RULES = frozenset({"reads-only", "unknown-construct", "function-not-allowed", "plan-too-large"})
+log = logging.getLogger("harquel.guard")
+
+POLICY_RULES = frozenset(
+    (
+        "reads-only unknown-construct function-not-allowed type-not-allowed plan-too-large grows-without-bound "
+        "personal-column row-rule"
+    ).split()
+)
 """Rules whose refusal is a matter of policy; the others point at a mistake in the draft."""
 
 
 @dataclass(frozen=True)
 class TextRuling:
-    """`statement` is there exactly when the verdict is to run; `tree` is what the draft said."""
+    """`statement` is there exactly when the verdict is to run or to hold; `tree` is what the draft said."""
 
     ruling: Ruling
     findings: tuple[Finding, ...]
@@ -31,78 +44,257 @@ class TextRuling:
     tree: exp.Expr | None = None
 
 
-def rule_on_text(draft: DraftedStatement, engine: str, catalog: Catalog, policy: Policy) -> TextRuling:
-    """Decides on a draft; what is nested too deeply to be looked through is refused."""
+def rule_on_text(
+    draft: DraftedStatement, engine: str, catalog: Catalog, policy: Policy, person: Person = NOBODY,
+    whole: Catalog | None = None,
+) -> TextRuling:  # fmt: skip
+    """Decides on a draft; what is nested too deeply to be looked through is refused.
+
+    `catalog` is the one visible to the person: what it lacks does not exist. `whole` is what the conditions of row
+    rules may speak of.
+    """
     try:
-        return _rule_on_text(draft, engine, catalog, policy)
+        return _Text(draft, engine, catalog, Terms(policy, person), whole or catalog).rule()
     except RecursionError:
         return _refused([_unparsable(ParseFault("it is nested too deeply"))])
+    except Exception:  # a tree of a shape that nobody thought of: refused, and told to whoever runs this
+        log.exception("the guard stumbled over a statement for %s", engine)
+        return _refused([_unparsable(ParseFault("it has a shape that is not known here"))])
 
 
-def _rule_on_text(draft: DraftedStatement, engine: str, catalog: Catalog, policy: Policy) -> TextRuling:
-    """Decides on a draft. `catalog` is the visible one: what it lacks does not exist.
+@dataclass(frozen=True)
+class _Text:
+    """One draft on its way.
 
     1. one statement, and one that parses
     2. every rule over the tree, names resolved
-    3. rewriting: stars expanded, the row limit written in
-    4. our rendering, which must parse back to the same tree and pass every rule again
+    3. rewriting: stars expanded, names spelt as the database does, the row limit written in
+    4. our rendering, which must parse back to the same tree, hold the same texts, and pass every rule again
+    5. for a person with row rules or masks: each table in a wrapper; that too must parse back to the same tree,
+       be the tree of step 4 once the wrappers are taken off, and pass every rule
     """
-    # 1
-    try:
-        trees = parse(draft, engine)
-    except ParseFault as fault:
-        return _refused([_unparsable(fault)])
-    if len(trees) != 1:
-        message = f"There must be exactly one statement; this text holds {len(trees)}."
-        hint = "Answer with a single SELECT and no semicolon inside."
-        return _refused([object_to("one-statement", message, hint, "statement.one")])
-    tree = trees[0]
-    # 2
-    objections = _ask_rules(tree, engine, catalog, policy)
-    if objections:
-        return _refused(objections, tree)
-    # 3
-    try:
+
+    draft: DraftedStatement
+    engine: str
+    catalog: Catalog
+    terms: Terms
+    whole: Catalog
+
+    def rule(self) -> TextRuling:
+        """The ruling."""
+        # 1
+        try:
+            trees = parse(self.draft, self.engine)
+        except ParseFault as fault:
+            return _refused([_unparsable(fault)])
+        if len(trees) != 1:
+            message = f"There must be exactly one statement; this text holds {len(trees)}."
+            hint = "Answer with a single SELECT and no semicolon inside."
+            return _refused([object_to("one-statement", message, hint, "statement.one")])
+        tree = trees[0]
+        # 2
+        objections = self.ask_rules(tree, self.catalog)
+        if objections:
+            return _refused(objections, tree)
+        try:
+            # 3, 4
+            written, rows = self.rewritten(tree)
+            final, sql = self.rendered(written, self.draft)
+            objections = self.ask_rules(final, self.catalog)
+            if objections:
+                return _refused(objections, tree)
+            # 5
+            line, reason = "statement", "Reads only what is exposed."
+            wrapped = self.wrapped(final)
+            if wrapped is not None:
+                final, sql, line = wrapped
+                reason = "Reads only the rows and values that may be seen here."
+                # The wrappers themselves read personal columns; outside them step 4 has seen to it.
+                objections = self.ask_rules(final, self.whole, tuple(r for r in RULES if r is not personal))
+                if objections:
+                    return _refused(objections, tree)
+        except ParseFault as fault:
+            return _refused([_unparsable(fault)], tree)
+        except RuleFault as fault:
+            hint = "Ask a steward to complete your values, or to correct the policy."
+            return _refused([object_to("row-rule", str(fault), hint, fault.line)], tree)
+        reads = {table: frozenset(columns) for table, columns in resolve(final, self.whole).reads.items()}
+        ruling = self.held(reads) or Ruling(on="text", verdict="run", policy_line=line, reason=reason)
+        return TextRuling(ruling, (), RuledStatement(sql, reads, rows), tree)
+
+    def rewritten(self, tree: exp.Expr) -> tuple[exp.Expr, int]:
+        """The tree with stars, names and limit written in, and the limit."""
         rewritten = tree.copy()
-        expand_stars(rewritten, resolve(rewritten, catalog))
-        rewritten = write_row_limit(rewritten, policy.limits.rows)
-        expand_stars(rewritten, resolve(rewritten, catalog))
-        # 4
-        sql = render(rewritten, engine)
-        again = parse(sql, engine)
-    except ParseFault as fault:
-        return _refused([_unparsable(fault)], tree)
-    if len(again) != 1 or again[0] != rewritten:
-        return _refused([_unparsable(ParseFault("it reads differently once it is written out again"))], tree)
-    objections = _ask_rules(again[0], engine, catalog, policy)
-    if objections:
-        return _refused(objections, tree)
-    reads = {table: frozenset(columns) for table, columns in resolve(again[0], catalog).reads.items()}
-    statement = RuledStatement(sql, reads, policy.limits.rows)
-    ruling = Ruling(on="text", verdict="run", policy_line="statement", reason="Reads only what is exposed.")
-    return TextRuling(ruling, (), statement, tree)
+        expand_stars(rewritten, self.names(rewritten, self.catalog))
+        names = self.names(rewritten, self.catalog)
+        spell_names(rewritten, names, self.catalog)
+        rows = self.row_limit(tree, names)
+        rewritten = write_row_limit(rewritten, rows)
+        expand_stars(rewritten, self.names(rewritten, self.catalog))
+        return rewritten, rows
+
+    def row_limit(self, tree: exp.Expr, names: Resolution) -> int:
+        """How many rows may come back: less where rows of a table would be listed beyond their share."""
+        most, listing = self.terms.policy.limits.rows, self.terms.policy.listing
+        if listing.share is None or _aggregates(tree):
+            return most
+        for table in {t.name: t for _, t in names.tables}.values():
+            concerned = any(fnmatchcase(table.name.lower(), p.lower()) for p in listing.tables)
+            known = self.whole.table(table.name)
+            count = known.row_count if known is not None else None
+            if concerned and count is not None:
+                most = min(most, max(1, int(count * listing.share)))
+        return most
+
+    def rendered(self, tree: exp.Expr, said: str) -> tuple[exp.Expr, str]:
+        """Our text for a tree, and the tree that this text is read as. Raises ParseFault when they differ."""
+        sql = render(tree, self.engine)
+        again = parse(sql, self.engine)
+        if len(again) != 1 or not _same(again[0], tree, self.engine) or _texts_changed(said, sql, self.engine, tree):
+            raise ParseFault("it reads differently once it is written out again")
+        return again[0], sql
+
+    def wrapped(self, tree: exp.Expr) -> tuple[exp.Expr, str, str] | None:
+        """Tree, text and policy line with row rules and masks in it. Raises ParseFault, RuleFault."""
+        names = self.names(tree, self.catalog)
+        plain = {table.name: node.copy() for node, table in names.tables}
+        copy = tree.copy()
+        wrapping = wrap_tables(copy, self.names(copy, self.catalog), self.terms, self.catalog, self.whole)
+        if wrapping is None:
+            return None
+        sql = render(wrapping.tree, self.engine)
+        again = parse(sql, self.engine)
+        if len(again) != 1 or not _same(again[0], wrapping.tree, self.engine):
+            raise ParseFault("with the row rules in it, it reads differently once it is written out again")
+        if not _same(_aliased(unwrapped(again[0], wrapping, plain)), _aliased(tree.copy()), self.engine):
+            raise ParseFault("the row rules could not be written into it")
+        return again[0], sql, ", ".join(wrapping.lines)
+
+    def held(self, reads: dict[str, frozenset[str]]) -> Ruling | None:
+        """The ruling to wait for a release, where the policy asks for one whatever the plan says."""
+        approval, roles = self.terms.policy.approval, self.terms.person.roles
+        if approval.always:
+            return hold("text", "approval.always", "Every statement on this source is released by hand.")
+        for table in sorted(reads):
+            if any(fnmatchcase(table.lower(), p.lower()) for p in approval.tables):
+                return hold("text", "approval.tables", f"Statements that read {table} are released by hand.")
+        mine = sorted(set(approval.roles) & roles)
+        if mine:
+            return hold("text", "approval.roles", f"Questions of people with the role {mine[0]} are released by hand.")
+        return None
+
+    def names(self, tree: exp.Expr, catalog: Catalog) -> Resolution:
+        """Resolved; a star stands for what may be shown."""
+        return resolve(
+            tree, catalog, lambda table, column: self.terms.treatment(table.name, column)[0] in ("show", "mask"),
+            self.whole,
+        )  # fmt: skip
+
+    def ask_rules(self, tree: exp.Expr, catalog: Catalog, rules: tuple[Rule, ...] = RULES) -> list[Objection]:
+        """What the first rule that objects has to say."""
+        context = GuardContext(tree, self.engine, catalog, self.terms, self.names(tree, catalog))
+        for rule in rules:
+            objections = rule(context)
+            if objections:
+                return objections
+        return []
+
+
+def hold(on: Literal["text", "plan"], line: str, reason: str) -> Ruling:
+    """A ruling that waits for somebody."""
+    return Ruling(on=on, verdict="hold", policy_line=line, reason=reason)
+
+
+def _aggregates(tree: exp.Expr) -> bool:
+    """Whether the outermost query gives figures over rows rather than rows."""
+    while isinstance(tree, exp.Subquery):
+        tree = tree.this
+    if isinstance(tree, exp.SetOperation):
+        return _aggregates(tree.this) and _aggregates(tree.expression)
+    if not isinstance(tree, exp.Select):
+        return False
+    whole = [n for p in tree.expressions for n in p.find_all(exp.AggFunc) if not isinstance(n.parent, exp.Window)]
+    return tree.args.get("group") is not None or bool(whole)
+
+
+def _aliased(tree: exp.Expr) -> exp.Expr:
+    """Every table with the alias that it has anyway, so that trees can be compared."""
+    for node in tree.find_all(exp.Table):
+        if not node.alias and isinstance(node.this, exp.Identifier):
+            node.set("alias", exp.TableAlias(this=node.this.copy()))
+    return tree
 
 
 def rule_on_plan(plan: Plan, catalog: Catalog, policy: Policy) -> tuple[Ruling, int | None]:
-    """Decides on the dry run; also returns how many rows the full scans would read, where known."""
-    counts = [t.row_count for name in plan.full_scans if (t := catalog.table(name)) is not None]
-    rows = sum(c for c in counts if c is not None) if counts else 0
-    limit = policy.limits.plan_rows
-    if limit is not None and rows > limit:
-        reason = f"The plan would read about {rows:,} rows; at most {limit:,} are allowed."
-        return Ruling(on="plan", verdict="refuse", policy_line="limits.plan_rows", reason=reason), rows
-    line = "limits.plan_rows" if limit is not None else "limits"
+    """Decides on the dry run; also returns how many rows it would read, as far as that is known."""
+    rows = _rows_read(plan, catalog)
+    limits, approval = policy.limits, policy.approval
+    cheaper = _cheaper(plan, catalog)
+    if limits.plan_rows is not None and rows > limits.plan_rows:
+        reason = f"The plan would read about {rows:,} rows; at most {limits.plan_rows:,} are allowed. {cheaper}"
+        return Ruling(on="plan", verdict="refuse", policy_line="limits.plan_rows", reason=reason.strip()), rows
+    if limits.plan_cost is not None and plan.cost is not None and plan.cost > limits.plan_cost:
+        reason = f"{_costs(plan)}; at most {limits.plan_cost:,.0f} is allowed. {cheaper}"
+        return Ruling(on="plan", verdict="refuse", policy_line="limits.plan_cost", reason=reason.strip()), rows
+    if approval.rows is not None and rows > approval.rows:
+        reason = f"The plan would read about {rows:,} rows; above {approval.rows:,} somebody releases it. {cheaper}"
+        return hold("plan", "approval.rows", reason.strip()), rows
+    if approval.cost is not None and plan.cost is not None and plan.cost > approval.cost:
+        reason = f"{_costs(plan)}; above {approval.cost:,.0f} somebody releases it. {cheaper}"
+        return hold("plan", "approval.cost", reason.strip()), rows
+    line = "limits.plan_rows" if limits.plan_rows is not None else "limits"
     reason = f"Reads about {rows:,} rows in full scans." if rows else "Reads no table from end to end."
     return Ruling(on="plan", verdict="run", policy_line=line, reason=reason), rows
 
 
-def _ask_rules(tree: exp.Expr, engine: str, catalog: Catalog, policy: Policy) -> list[Objection]:
-    context = GuardContext(tree, engine, catalog, policy, resolve(tree, catalog))
-    for rule in RULES:
-        objections = rule(context)
-        if objections:
-            return objections
-    return []
+def _costs(plan: Plan) -> str:
+    return f"The plan costs {plan.cost:,.0f} by the database's own measure"
+
+
+def _rows_read(plan: Plan, catalog: Catalog) -> int:
+    """Rows of the tables that are read from end to end; where the catalog knows no count, what the plan expects."""
+    counts = [t.row_count for name in plan.full_scans if (t := catalog.table(name)) is not None]
+    known = sum(c for c in counts if c is not None)
+    return known if counts and all(c is not None for c in counts) else max(known, plan.rows or 0)
+
+
+def _cheaper(plan: Plan, catalog: Catalog) -> str:
+    """What would make it read less: a condition on a column that has an index, first of all on a time."""
+    for name in plan.full_scans:
+        table = catalog.table(name)
+        if table is None:
+            continue
+        led = [c for i in table.indexes if (c := table.column(i.columns[0])) is not None]
+        times = [c.name for c in led if c.kind == "temporal"]
+        if times:
+            return f"Narrow it: a shorter period of {name}.{times[0]}, which has an index."
+        if led:
+            return f"Narrow it: a condition on {name}.{led[0].name}, which has an index."
+    return "Narrow it: a shorter period, or conditions on columns with an index." if plan.full_scans else ""
+
+
+def _same(again: exp.Expr, rewritten: exp.Expr, engine: str) -> bool:
+    """Whether the rendering reads as it was meant. On MariaDB the library quotes names that only MySQL reserves."""
+    if again == rewritten or engine != "mariadb":
+        return again == rewritten
+    bare = [tree.copy() for tree in (again, rewritten)]
+    for tree in bare:
+        for name in tree.find_all(exp.Identifier):
+            name.set("quoted", False)
+    return bare[0] == bare[1]
+
+
+def _texts_changed(draft: str, sql: str, engine: str, rewritten: exp.Expr) -> bool:
+    """Whether a text came or went. A span may be written as a text, a text in the place of an alias as a name."""
+    ours, theirs = strings(sql, engine), strings(draft, engine)
+    spans = {f"-{text}" for text in literals(draft, engine)}
+    named = {
+        str(node.args["alias"].name).casefold() for node in rewritten.find_all(exp.Alias) if node.args.get("alias")
+    }
+    if any(rewritten.find_all(exp.GroupConcat)):
+        named.add(",")
+        ours.discard(",")
+    return bool(ours - literals(draft, engine) - spans or theirs - ours - named)
 
 
 def _unparsable(fault: ParseFault) -> Objection:

@@ -15,8 +15,8 @@ from harquel.core.domain.result import Plan, Result
 from harquel.core.domain.statements import RuledStatement
 from harquel.core.engines.base import Engine
 from harquel.core.errors import Cancelled, CoreError, SandboxError
+from harquel.core.sandbox.plans import read_plan
 from harquel.core.sandbox.worker import Worker
-from harquel.core.sql.tree import aliases
 
 _POLL_S: Final = 0.05
 
@@ -54,7 +54,7 @@ class Sandbox:
         self._orders: queue.SimpleQueue[Future[Worker] | None] = queue.SimpleQueue()
         self._all: set[Worker] = set()
         self._lock = threading.Lock()
-        self._closed = False
+        self._closed = self._still = False
         self._starter = threading.Thread(target=self._start_workers, name="sandbox-starter", daemon=True)
         self._starter.start()
         for _ in range(size + 1):
@@ -62,7 +62,7 @@ class Sandbox:
 
     def run(self, statement: RuledStatement, stopped: Callable[[], bool] = _never, within_s: float = 3600) -> Result:
         """The rows. Raises SandboxError or Cancelled."""
-        reply = self._ask("run", statement.sql, statement.reads, stopped, within_s)
+        reply = self._ask("run", statement.sql, statement.reads, stopped, within_s, statement.rows)
         return Result(
             tuple(reply["columns"]), tuple(reply["types"]), reply["rows"], reply["cut_by"],
             reply["bytes"], reply["elapsed_ms"],
@@ -71,15 +71,7 @@ class Sandbox:
     def plan(self, statement: RuledStatement, stopped: Callable[[], bool] = _never, within_s: float = 3600) -> Plan:
         """The dry run, under the same limits and clock as the run. Raises SandboxError or Cancelled."""
         reply = self._ask("plan", statement.sql, statement.reads, stopped, within_s)
-        depth: dict[int, int] = {}
-        steps, scans = [], []
-        for number, parent, text in reply["steps"]:
-            depth[number] = depth.get(parent, -1) + 1
-            steps.append("  " * depth[number] + text)
-            words = text.split()
-            if len(words) > 1 and words[0] == "SCAN" and words[1] != "CONSTANT":
-                scans.append(words[1])
-        return Plan(tuple(steps), tuple(_tables_of(scans, statement, self.engine.name)), reply["elapsed_ms"])
+        return read_plan(self.engine.name, reply, statement)
 
     def test_door(self, sql: str, reads: dict[str, frozenset[str]]) -> dict[str, Any]:
         """Hands raw text to a worker, past the guard. Only tests of the sandbox's own defences use it."""
@@ -89,6 +81,10 @@ class Sandbox:
         """Process ids of all workers."""
         with self._lock:
             return [w.pid for w in self._all]
+
+    def stand_still(self, on: bool) -> None:
+        """Stops what runs, at the server too, and lets nothing start; or takes that back."""
+        self._still = on
 
     def close(self) -> None:
         """Ends every worker."""
@@ -103,30 +99,45 @@ class Sandbox:
     # -- inside ----------------------------------------------------------------------------------
 
     def _ask(
-        self, op: str, sql: str, reads: dict[str, frozenset[str]], stopped: Callable[[], bool], within_s: float
-    ) -> dict[str, Any]:
+        self, op: str, sql: str, reads: dict[str, frozenset[str]], stopped: Callable[[], bool], within_s: float,
+        rows: int | None = None,
+    ) -> dict[str, Any]:  # fmt: skip
         deadline = time.monotonic() + within_s
+
+        def ended() -> bool:
+            return self._still or stopped()
+
         while not self._slots.acquire(timeout=_POLL_S):
-            if stopped():
+            if ended():
+                self._say_if_still()
                 raise Cancelled("stopped while waiting for a free worker")
             if time.monotonic() > deadline:
                 raise SandboxError("no worker became free in time", "time", "Ask again in a moment.")
         seconds = min(self.limits.seconds, max(0.1, deadline - time.monotonic()))
         request = {
             "op": op, "sql": sql, "reads": {t: sorted(c) for t, c in reads.items()}, "seconds": seconds,
-            "max_rows": self.limits.rows, "max_bytes": self.limits.bytes, **self.engine.address(),
+            "max_rows": min(rows or self.limits.rows, self.limits.rows), "max_bytes": self.limits.bytes,
+            **self.engine.address(),
         }  # fmt: skip
         try:
+            self._say_if_still()
             try:
-                return self._ask_worker(self._take(), request, stopped)
+                return self._ask_worker(self._take(), request, ended)
             except SandboxError as error:
                 if error.fault != "worker":
                     raise
             # A worker that died by itself while it was waiting says nothing about the statement; the
             # others may be dying too, so that the second try goes to a new one.
-            return self._ask_worker(self._new_worker(), request, stopped)
+            return self._ask_worker(self._new_worker(), request, ended)
+        except Cancelled:
+            self._say_if_still()
+            raise
         finally:
             self._slots.release()
+
+    def _say_if_still(self) -> None:
+        if self._still:
+            raise SandboxError("everything stands still until an administrator takes that back", "still")
 
     def _ask_worker(self, worker: Worker, request: dict[str, Any], stopped: Callable[[], bool]) -> dict[str, Any]:
         try:
@@ -175,8 +186,12 @@ class Sandbox:
 
     def _start_workers(self) -> None:
         while (ordered := self._orders.get()) is not None:
+            if self._closed:
+                # Nobody waits for the spares that were still in line.
+                ordered.set_exception(SandboxError("the sandbox is closed", "worker"))
+                continue
             try:
-                worker = Worker(self.engine.worker, self.limits.memory_bytes)
+                worker = Worker(self.engine.worker, self.limits.memory_bytes, stoppable=self.engine.name != "sqlite")
             except OSError as error:
                 ordered.set_exception(SandboxError(f"no worker could be started: {error}", "worker"))
                 continue
@@ -189,11 +204,3 @@ class Sandbox:
             with self._lock:
                 self._all.add(worker)
             ordered.set_result(worker)
-
-
-def _tables_of(names: list[str], statement: RuledStatement, engine: str) -> list[str]:
-    """The tables behind the names in a plan: it shows aliases, the statement knows both."""
-    known = {t.casefold(): t for t in statement.reads}
-    behind = aliases(statement.sql, engine)
-    tables = (known.get(behind.get(n.casefold(), n).casefold()) for n in names)
-    return [t for t in tables if t is not None]

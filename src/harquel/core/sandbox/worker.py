@@ -9,6 +9,7 @@ import signal
 import struct
 import subprocess
 import sys
+import sysconfig
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -20,18 +21,25 @@ GRACE_S: Final = 0.75
 """How long a worker may go on after its own clock should have stopped it."""
 _POLL_S: Final = 0.05
 _FRAME: Final = struct.Struct(">I")
+_STOP_S: Final = 1.5
+"""How long a server may take to stop a statement before its worker goes anyway."""
+_PACKAGES: Final = sysconfig.get_path("platlib")
+"""Where the drivers are; workers start without the usual paths."""
 
 
 class Worker:
     """A started worker. Not for use by two threads at once."""
 
-    def __init__(self, program: Path, memory_bytes: int) -> None:
+    def __init__(self, program: Path, memory_bytes: int, stoppable: bool = False) -> None:
+        """`stoppable`: it takes the order to stop, so that a server behind it stops too."""
+        self._stoppable = stoppable
         self._process = subprocess.Popen(
-            [sys.executable, "-I", "-S", str(program), str(memory_bytes), str(os.getpid())],
+            [sys.executable, "-I", "-S", str(program), str(memory_bytes), str(os.getpid()), _PACKAGES],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
-            env={"LANG": "C.UTF-8", "TZ": "UTC"},
+            # One arena: every thread's own would count against the limit on memory.
+            env={"LANG": "C.UTF-8", "TZ": "UTC", "MALLOC_ARENA_MAX": "1"},
             cwd="/",
             start_new_session=True,
         )
@@ -62,15 +70,32 @@ class Worker:
         Raises SandboxError (time, memory, worker) or Cancelled; after either the worker must go.
         """
         deadline = time.monotonic() + seconds + GRACE_S
+        # JSON may write a byte as up to six; beyond that the worker is not keeping to its limits.
+        most = most_bytes * 7 + 1_000_000
+        self._send(request)
+        try:
+            reply: dict[str, Any] = json.loads(self._receive(deadline, most, stopped))
+        except (Cancelled, SandboxError):
+            self._stop(most)
+            raise
+        return reply
+
+    def _send(self, request: dict[str, Any]) -> None:
         payload = json.dumps(request).encode()
         try:
             self._in.write(_FRAME.pack(len(payload)) + payload)
             self._in.flush()
         except OSError as error:
             raise SandboxError("the worker is gone", "worker") from error
-        # JSON may write a byte as up to six; beyond that the worker is not keeping to its limits.
-        reply: dict[str, Any] = json.loads(self._receive(deadline, most_bytes * 7 + 1_000_000, stopped))
-        return reply
+
+    def _stop(self, most: int) -> None:
+        """Lets the worker stop its server; what it says to that interests nobody."""
+        if self._stoppable and self.alive():
+            try:
+                self._send({"op": "stop"})
+                self._receive(time.monotonic() + _STOP_S, most, lambda: False)
+            except SandboxError:
+                pass  # it is ended in any case
 
     def _receive(self, deadline: float, most: int, stopped: Callable[[], bool]) -> bytes:
         (length,) = _FRAME.unpack(self._exactly(_FRAME.size, deadline, stopped))

@@ -7,13 +7,13 @@ becomes a fault with its place and the nearest names, and so that nothing is ski
 from __future__ import annotations
 
 import difflib
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Literal
 
 from sqlglot import exp
 
-from harquel.core.domain.catalog import Catalog, Table
+from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.sql.tree import identifier
 
 FaultKind = Literal["unknown-table", "unknown-column", "ambiguous-column", "unresolvable"]
@@ -33,11 +33,18 @@ class NameFault:
 
 @dataclass
 class Resolution:
-    """`reads`: table to columns read. `stars`: for each `*`, the columns it stands for."""
+    """`reads`: table to columns read. `stars`: for each `*`, the columns it stands for.
+
+    `tables` and `columns` are the nodes that mean something of the catalog, with what they mean.
+    """
 
     reads: dict[str, set[str]] = field(default_factory=dict)
     faults: list[NameFault] = field(default_factory=list)
     stars: list[tuple[exp.Expr, list[exp.Expr]]] = field(default_factory=list)
+    tables: list[tuple[exp.Table, Table]] = field(default_factory=list)
+    columns: list[tuple[exp.Expr, Column, Table]] = field(default_factory=list)
+    loose: set[tuple[str, str]] = field(default_factory=set)
+    """Table and column of what is read where no name of its own stands for it: merged by USING."""
 
 
 @dataclass
@@ -47,6 +54,8 @@ class _Source:
     alias: str
     columns: dict[str, str] | None
     table: Table | None = None
+    hidden: frozenset[str] = frozenset()
+    """Folded names of columns that the database would find here and that do not exist for the asker."""
 
 
 @dataclass
@@ -61,9 +70,20 @@ class _Scope:
 _Ctes = dict[str, _Source]
 
 
-def resolve(tree: exp.Expr, catalog: Catalog) -> Resolution:
-    """Resolves every name of a query. Never raises; what fails is in `faults`."""
-    resolver = _Resolver(catalog)
+def _starred(table: Table, column: Column) -> bool:
+    return True
+
+
+def resolve(
+    tree: exp.Expr, catalog: Catalog, starred: Callable[[Table, Column], bool] = _starred,
+    whole: Catalog | None = None,
+) -> Resolution:  # fmt: skip
+    """Resolves every name of a query. Never raises; what fails is in `faults`.
+
+    `starred` says which columns of a table `*` stands for. `whole` is the catalog with what is not exposed: a bare
+    name that the database would take for such a column must not pass for something else.
+    """
+    resolver = _Resolver(catalog, starred, whole or catalog)
     resolver.query(tree, {}, None)
     return resolver.found
 
@@ -78,8 +98,8 @@ def closest(name: str, known: Iterable[str], most: int = 3) -> tuple[str, ...]:
 
 
 class _Resolver:
-    def __init__(self, catalog: Catalog) -> None:
-        self.catalog = catalog
+    def __init__(self, catalog: Catalog, starred: Callable[[Table, Column], bool], whole: Catalog) -> None:
+        self.catalog, self.starred, self.whole = catalog, starred, whole
         self.found = Resolution()
 
     # -- queries ---------------------------------------------------------------------------------
@@ -129,7 +149,7 @@ class _Resolver:
         branch: exp.Expr = body
         while isinstance(branch, exp.SetOperation):
             branch = branch.this
-        probe = _Resolver(self.catalog)
+        probe = _Resolver(self.catalog, self.starred, self.whole)
         return probe.query(branch, ctes, None)
 
     def _select(self, node: exp.Select, ctes: _Ctes, parent: _Scope | None) -> list[str] | None:
@@ -152,16 +172,24 @@ class _Resolver:
             source = self._table(node, ctes)
         elif isinstance(node, exp.Subquery | exp.Values):
             # A derived table does not see its neighbours, but a correlated one sees the outer query.
-            if isinstance(node, exp.Subquery) and isinstance(node.this, exp.Table):
+            if isinstance(node, exp.Subquery) and _is_join(node) and not alias:
                 self._add(node.this, ctes, scope)
+                self._joins(node, ctes, scope)
                 return
             columns = self.query(node, ctes, scope.parent)
+            source = _source(alias, columns)
+        elif isinstance(node, exp.Lateral) and isinstance(node.this, exp.Subquery):
+            # This one does see those that stand before it.
+            columns = self.query(node.this, ctes, scope)
             source = _source(alias, columns)
         else:
             self.found.faults.append(NameFault("unresolvable", node.key, node))
             source = _source(alias, None)
         given = node.args.get("alias")
         renamed = [i.name for i in (given.args.get("columns") or ())] if given is not None else []
+        if renamed and isinstance(node, exp.Table) and source.table is not None:
+            # By position it would name columns that are not exposed.
+            self.found.faults.append(NameFault("unresolvable", f"{alias}({', '.join(renamed)})", node))
         if renamed:
             source = _Source(alias, {n.casefold(): n for n in renamed}, None)
         if alias.casefold() in scope.sources and alias:
@@ -181,29 +209,48 @@ class _Resolver:
 
     def _table(self, node: exp.Table, ctes: _Ctes) -> _Source:
         alias = node.alias_or_name
+        if isinstance(node.this, exp.Anonymous) and not node.args.get("db"):
+            # A table function; whether it is allowed is for the rules to say. Its column is called as it is itself.
+            self._rest(node.this, ctes, _Scope({}, set(), None), ("this",))
+            name = alias or str(node.this.this)
+            return _source(name, [name])
         if not isinstance(node.this, exp.Identifier):
-            self.found.faults.append(NameFault("unresolvable", node.this.sql(), node))
+            self.found.faults.append(NameFault("unresolvable", node.sql(), node))
             return _source(alias, None)
         name = node.name
         qualifier = node.args.get("db") or node.args.get("catalog")
         if not qualifier and name.casefold() in ctes:
             known = ctes[name.casefold()]
             return _Source(alias, known.columns, known.table)
-        table = self.catalog.table(name) if not qualifier else None
+        full = f"{qualifier.name}.{name}" if qualifier else name
+        table = None if node.args.get("catalog") else self._known(qualifier.name if qualifier else "", name)
         if table is None:
-            full = f"{qualifier.name}.{name}" if qualifier else name
             names = [t.name for t in self.catalog.tables]
-            self.found.faults.append(NameFault("unknown-table", full, node, closest(name, names)))
+            self.found.faults.append(NameFault("unknown-table", full, node, closest(full, names)))
             return _source(alias, None)
+        self.found.tables.append((node, table))
         self.found.reads.setdefault(table.name, set())
-        return _Source(alias, {c.name.casefold(): c.name for c in table.columns}, table)
+        columns = {c.name.casefold(): c.name for c in table.columns}
+        stored = self.whole.table(table.name)
+        hidden = {c.name.casefold() for c in stored.columns} - set(columns) if stored is not None else set()
+        return _Source(alias, columns, table, frozenset(hidden))
+
+    def _known(self, schema: str, name: str) -> Table | None:
+        """The table meant; a plain name finds a table of another schema when only one is called so."""
+        if schema and schema.casefold() != self.catalog.default_schema.casefold():
+            return self.catalog.table(f"{schema}.{name}")
+        found = self.catalog.table(name)
+        if found is not None or schema:
+            return found
+        alike = [t for t in self.catalog.tables if t.schema and t.plain.casefold() == name.casefold()]
+        return alike[0] if len(alike) == 1 else None
 
     def _using(self, join: exp.Join, scope: _Scope) -> None:
         for merged in join.args.get("using") or ():
             name = merged.name
             scope.joined.add(name.casefold())
             holders = [s for s in scope.sources.values() if s.columns is None or name.casefold() in s.columns]
-            if len(holders) < 2:
+            if len(holders) < 2 or any(name.casefold() in s.hidden for s in scope.sources.values()):
                 self.found.faults.append(NameFault("unknown-column", name, merged))
             for holder in holders:
                 self._read(holder, name)
@@ -233,10 +280,13 @@ class _Resolver:
             for folded, written in source.columns.items():
                 if folded in scope.joined and written in names:
                     continue
+                owned = source.table.column(written) if source.table is not None else None
+                if source.table is not None and owned is not None and not self.starred(source.table, owned):
+                    continue
                 table = identifier(source.alias) if source.alias else None
                 columns.append(exp.Column(this=identifier(written), table=table))
                 names.append(written)
-                self._read(source, written)
+                self._read(source, written, star=True)
         self.found.stars.append((node, columns))
         return names
 
@@ -260,14 +310,17 @@ class _Resolver:
                 self._visit(child, ctes, scope)
 
     def _column(self, node: exp.Column, scope: _Scope) -> None:
-        if node.args.get("db") or isinstance(node.this, exp.Star):
+        if isinstance(node.this, exp.Star) or not self._qualified(node, scope):
             self.found.faults.append(NameFault("unresolvable", node.sql(), node))
             return
         level: _Scope | None = scope
         seen: list[_Source] = []
         while level is not None:
-            verdict = self._column_in(node, level)
-            if verdict:
+            # The database would find it here: neither an alias nor a table further out may lend it a meaning.
+            if not node.table and _is_taken(node.name.casefold(), level):
+                seen += level.sources.values()
+                break
+            if self._column_in(node, level, own=level is scope):
                 return
             seen += level.sources.values()
             level = level.parent
@@ -281,28 +334,63 @@ class _Resolver:
         fault = NameFault("unknown-column", node.sql(), node, closest(node.name, known), elsewhere)
         self.found.faults.append(fault)
 
-    def _column_in(self, node: exp.Column, level: _Scope) -> bool:
+    def _qualified(self, node: exp.Column, scope: _Scope) -> bool:
+        """Whether the schema before a column's table, if one stands there, is the one that this table is of."""
+        if node.args.get("catalog"):
+            return False
+        db, level = node.args.get("db"), scope
+        while db is not None and level is not None:
+            source = level.sources.get(node.table.casefold())
+            if (
+                source is not None
+                and source.table is not None
+                and source.table.plain.casefold() == source.alias.casefold()
+            ):
+                return self._known(db.name, source.table.plain) is source.table
+            level = level.parent  # type: ignore[assignment]
+        return db is None
+
+    def _column_in(self, node: exp.Column, level: _Scope, own: bool) -> bool:
         name = node.name.casefold()
         if node.table:
             source = level.sources.get(node.table.casefold())
             if source is None or (source.columns is not None and name not in source.columns):
                 return False
-            self._read(source, node.name)
+            self._read(source, node.name, node)
             return True
         holders = [s for s in level.sources.values() if s.columns is not None and name in s.columns]
-        if len(holders) > 1 and name not in level.joined and name not in level.aliases:
+        aliased = own and name in level.aliases
+        if len(holders) > 1 and name not in level.joined and not aliased:
             choices = tuple(f"{s.alias}.{node.name}" for s in holders)
             self.found.faults.append(NameFault("ambiguous-column", node.name, node, choices))
         for source in holders:
-            self._read(source, node.name)
+            self._read(source, node.name, node if len(holders) == 1 else None)
         unknowable = any(s.columns is None for s in level.sources.values())
-        return bool(holders) or name in level.aliases or unknowable
+        return bool(holders) or aliased or unknowable
 
-    def _read(self, source: _Source, name: str) -> None:
+    def _read(self, source: _Source, name: str, node: exp.Expr | None = None, star: bool = False) -> None:
         if source.table is not None:
             column = source.table.column(name)
             if column is not None:
                 self.found.reads[source.table.name].add(column.name)
+                if node is not None:
+                    self.found.columns.append((node, column, source.table))
+                elif not star:
+                    self.found.loose.add((source.table.name, column.name))
+
+
+def _is_taken(name: str, level: _Scope) -> bool:
+    """Whether a bare name means a withheld column here, or, on PostgreSQL, the whole row of the table of that name."""
+    sources = level.sources
+    whole_row = name in sources and not any(s.columns is None or name in s.columns for s in sources.values())
+    return whole_row or any(name in s.hidden for s in sources.values())
+
+
+def _is_join(node: exp.Expr) -> bool:
+    """Whether a parenthesis in FROM holds tables rather than a query."""
+    while isinstance(node, exp.Subquery):
+        node = node.this
+    return isinstance(node, exp.Table)
 
 
 def _source(alias: str, columns: list[str] | None) -> _Source:

@@ -5,13 +5,12 @@ from __future__ import annotations
 import logging
 import re
 
-import sqlglot
-from sqlglot import exp
+from sqlglot import Dialect, exp
 from sqlglot.errors import ErrorLevel, SqlglotError
+from sqlglot.tokenizer_core import TokenType
 from sqlglot.tokens import Tokenizer
 
-DIALECTS = {"sqlite": "sqlite"}
-"""Engine name to the SQL library's dialect."""
+from harquel.core.sql.dialects import DIALECTS, read
 
 # The library logs a warning for each statement that it keeps as opaque text; we refuse those anyway.
 logging.getLogger("sqlglot").setLevel(logging.ERROR)
@@ -28,7 +27,7 @@ class ParseFault(Exception):
 def parse(text: str, engine: str) -> list[exp.Expr]:
     """The statements in a text, in order, without empty ones. Raises ParseFault."""
     try:
-        trees = sqlglot.parse(text, dialect=DIALECTS[engine])
+        trees = read(text, engine)
     except SqlglotError as error:
         details = getattr(error, "errors", None) or [{}]
         first = details[0]
@@ -63,8 +62,40 @@ _WORDS = frozenset(word for text in Tokenizer.KEYWORDS for word in text.split())
 
 def identifier(name: str) -> exp.Identifier:
     """A name for the tree, quoted unless it is plainly a name in every dialect."""
-    plain = _PLAIN.match(name) is not None and name.upper() not in _WORDS
-    return exp.to_identifier(name, quoted=not plain)
+    return exp.to_identifier(name, quoted=not _is_plain(name))
+
+
+def quoted(name: str, engine: str) -> str:
+    """A name as it is written in the engine's SQL: quoted only where it must be."""
+    if _is_plain(name):
+        return name
+    mark = "`" if engine == "mariadb" else '"'
+    return mark + name.replace(mark, mark * 2) + mark
+
+
+def _is_plain(name: str) -> bool:
+    return _PLAIN.match(name) is not None and name.upper() not in _WORDS
+
+
+_TEXTS = (TokenType.STRING, TokenType.BYTE_STRING, TokenType.NATIONAL_STRING)
+
+
+def literals(text: str, engine: str) -> set[str]:
+    """The texts and numbers that a statement holds, folded; empty ones left out. Raises ParseFault."""
+    return _held(text, engine, (*_TEXTS, TokenType.NUMBER))
+
+
+def strings(text: str, engine: str) -> set[str]:
+    """The texts that a statement holds, folded. Raises ParseFault."""
+    return _held(text, engine, _TEXTS)
+
+
+def _held(text: str, engine: str, kinds: tuple[TokenType, ...]) -> set[str]:
+    try:
+        tokens = Dialect.get_or_raise(DIALECTS[engine]).tokenize(text)
+    except SqlglotError as error:
+        raise ParseFault(str(error).splitlines()[0]) from error
+    return {t.text.casefold() for t in tokens if t.token_type in kinds and t.text}
 
 
 def place(node: exp.Expr) -> tuple[int | None, int | None]:
@@ -75,6 +106,18 @@ def place(node: exp.Expr) -> tuple[int | None, int | None]:
             return int(start), int(end) + 1
     start, end = node.meta.get("start"), node.meta.get("end")
     return (int(start), int(end) + 1) if start is not None and end is not None else (None, None)
+
+
+def table_names(sql: str, engine: str) -> tuple[str, ...]:
+    """The tables that one statement reads, as written, sorted. Raises ParseFault, ValueError for several."""
+    (tree,) = parse(sql, engine)
+    ctes = {c.alias.casefold() for c in tree.find_all(exp.CTE)}
+    found = {
+        f"{t.db}.{t.name}" if t.db and t.db not in ("main", "public") else t.name
+        for t in tree.find_all(exp.Table)
+        if t.name.casefold() not in ctes
+    }
+    return tuple(sorted(found))
 
 
 def aliases(sql: str, engine: str) -> dict[str, str]:

@@ -7,12 +7,15 @@ from collections.abc import Callable
 from harquel.core.guard.context import GuardContext, Objection
 
 from .functions import functions
+from .growth import growth
 from .kinds import kinds
 from .names import names
+from .personal import personal
 from .reads_only import reads_only
+from .types import types
 
 Rule = Callable[[GuardContext], list[Objection]]
 
-RULES: tuple[Rule, ...] = (reads_only, kinds, functions, names)
+RULES: tuple[Rule, ...] = (reads_only, kinds, functions, growth, types, names, personal)
 
 __all__ = ["RULES", "Rule"]

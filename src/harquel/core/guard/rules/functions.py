@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from harquel.core.guard.allowed import KINDS, NAMES
+from harquel.core.guard.allowed import KINDS, NAMES, TABLE_FUNCTIONS
 from harquel.core.guard.context import GuardContext, Objection, object_to
 from harquel.core.sql.tree import place
 
@@ -18,14 +18,26 @@ CODE = "function-not-allowed"
 def functions(context: GuardContext) -> list[Objection]:
     """One objection for each function that is not on the engine's list."""
     objections = []
+    said = context.policy.functions
+    named, refused = ({n.upper() for n in names} for names in (said.allow, said.refuse))
     for node in context.tree.find_all(exp.Func):
         if isinstance(node, exp.Anonymous):
             name = str(node.this).upper()
-            allowed = name in NAMES[context.engine] and not isinstance(node.parent, exp.Table)
+            makes_rows = isinstance(node.parent, exp.Table)
+            allowed = name in (TABLE_FUNCTIONS if makes_rows else NAMES)[context.engine]
+            if not makes_rows and not isinstance(node.parent, exp.Dot):
+                allowed = allowed or name in named
         else:
             name, allowed = node.sql_name(), type(node) in KINDS[context.engine]
+        line = "statement.functions"
+        if name in refused:
+            allowed, line = False, "functions.refuse"
+        if isinstance(node.parent, exp.Dot):
+            # A function of somebody's own: only the policy lets it run.
+            name = node.parent.sql().partition("(")[0].upper()
+            allowed, line = name in named, "functions.allow"
         if not allowed:
             hint = "Compute it with ordinary aggregates, arithmetic, and text or date functions."
             message = f"The function {name} is not allowed."
-            objections.append(object_to(CODE, message, hint, "statement.functions", place(node)))
+            objections.append(object_to(CODE, message, hint, line, place(node)))
     return objections

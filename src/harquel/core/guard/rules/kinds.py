@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from harquel.core.guard.allowed import KINDS, WRITES
+from harquel.core.guard.allowed import KINDS, MODIFIERS, WRITES
 from harquel.core.guard.context import GuardContext, Objection, object_to
 from harquel.core.sql.tree import place
 
@@ -20,11 +20,15 @@ def kinds(context: GuardContext) -> list[Objection]:
     allowed, objections, told = KINDS[context.engine], [], set()
     if not isinstance(context.tree, exp.Query):
         objections.append(_refuse(context.tree, "Only a query (SELECT, WITH or VALUES) may run."))
+    for select in context.tree.find_all(exp.Select):
+        for word in select.args.get("operation_modifiers") or ():
+            if str(word).upper() not in MODIFIERS:
+                objections.append(_refuse(select, f"{str(word).upper()} after SELECT is not allowed here."))
     for node in context.tree.walk():
         kind = type(node)
         if kind in allowed or kind in told or isinstance(node, (exp.Anonymous, *WRITES)):
             continue
-        if isinstance(node, exp.Func):
+        if isinstance(node, exp.Func) or (isinstance(node, exp.Dot) and isinstance(node.expression, exp.Anonymous)):
             continue
         told.add(kind)
         objections.append(_refuse(node, f"The statement uses {node.key.upper()}, which is not allowed here."))

@@ -21,7 +21,7 @@ def reads_only(context: GuardContext) -> list[Objection]:
                 object_to(
                     CODE,
                     f"The statement would do more than read ({node.key.upper()}).",
-                    "Write one SELECT. If the question itself asks for a change, say that it is not allowed.",
+                    "Only reading is allowed: write one SELECT, or say that the question asks for a change.",
                     "statement.reads-only",
                     place(node),
                 )

@@ -1,0 +1,152 @@
+"""Row rules and masks: every reference to a table becomes a query of its own that holds no more than may be seen.
+
+Nothing above it meets a forbidden row or a raw value: not a join, not a condition, not an error. The barrier keeps
+the database from moving a condition of the outside to the inside (docs/engines.md).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from sqlglot import exp
+
+from harquel.core.domain.catalog import Catalog, Column, Table
+from harquel.core.domain.person import Person, Value
+from harquel.core.domain.terms import Terms
+from harquel.core.guard.rewriting.spell_names import spell_names
+from harquel.core.sql.names import Resolution, resolve
+from harquel.core.sql.tree import ParseFault, identifier, parse, quoted
+
+MASK = "•••"
+_ALL = "18446744073709551615"
+"""What MariaDB's manual gives for "all rows": there is no LIMIT without a number."""
+
+
+class RuleFault(Exception):
+    """A row rule cannot be applied; `line` is its place in the policy."""
+
+    def __init__(self, message: str, line: str) -> None:
+        super().__init__(message)
+        self.line = line
+
+
+@dataclass
+class Wrapping:
+    """The wrapped tree, and the inside of every wrapper by the name of its table."""
+
+    tree: exp.Expr
+    insides: dict[str, exp.Select] = field(default_factory=dict)
+    lines: tuple[str, ...] = ()
+
+
+def wrap_tables(tree: exp.Expr, names: Resolution, terms: Terms, visible: Catalog, whole: Catalog) -> Wrapping | None:
+    """Wraps in place, or None where nothing concerns the tables read. `names` must come from this very tree.
+
+    `visible` is what exists for the person, `whole` what the conditions of the rules may speak of. Raises RuleFault.
+    """
+    done = Wrapping(tree)
+    lines: list[str] = []
+    for node, table in names.tables:
+        inside = done.insides.get(table.name)
+        if inside is None:
+            made = _inside(visible.table(table.name) or table, terms, whole)
+            if made is None:
+                continue
+            inside, said = made
+            done.insides[table.name] = inside
+            lines += said
+        alias = node.args.get("alias") or exp.TableAlias(this=identifier(node.name))
+        wrapper = exp.Subquery(
+            this=inside.copy(), alias=alias.copy(), joins=[j.copy() for j in node.args.get("joins") or ()]
+        )
+        if node is tree:
+            done.tree = wrapper
+        node.replace(wrapper)
+    done.lines = tuple(dict.fromkeys(lines))
+    return done if done.insides else None
+
+
+def unwrapped(tree: exp.Expr, wrapping: Wrapping, plain: dict[str, exp.Table]) -> exp.Expr:
+    """The tree with every wrapper taken off again; `plain` says how each table is written without one."""
+    copy = tree.copy()
+    by_text = {inside.sql(): name for name, inside in wrapping.insides.items()}
+    for node in [n for n in copy.find_all(exp.Subquery) if isinstance(n.this, exp.Select)]:
+        name = by_text.get(node.this.sql())
+        if name is not None:
+            bare = plain[name].copy()
+            bare.set("alias", node.args.get("alias"))
+            bare.set("joins", node.args.get("joins") or None)
+            node.replace(bare)
+    return copy
+
+
+def _inside(table: Table, terms: Terms, whole: Catalog) -> tuple[exp.Select, list[str]] | None:
+    rules = terms.rules(table.name)
+    masked = {
+        c.name: line for c in table.columns if (t := terms.treatment(table.name, c))[0] == "mask" for line in [t[1]]
+    }
+    if not rules and not masked:
+        return None
+    columns = [
+        exp.alias_(_mask(c), identifier(c.name)) if c.name in masked else exp.Column(this=identifier(c.name))
+        for c in table.columns
+    ]
+    select = exp.Select(expressions=columns)
+    conditions = []
+    for place, text in rules:
+        condition, source = _condition(table, text, f"rows[{place}].where", terms.person, whole)
+        select.set("from_", exp.From(this=source))
+        conditions.append(condition)
+    if not rules:
+        select.set("from_", exp.From(this=_condition(table, "1 = 1", "", terms.person, whole)[1]))
+    for condition in conditions:
+        select = select.where(condition, copy=False)
+    if whole.engine == "postgresql":
+        select.set("offset", exp.Offset(expression=exp.Literal.number(0)))
+    else:
+        most = exp.Literal.number(_ALL) if whole.engine == "mariadb" else exp.Neg(this=exp.Literal.number(1))
+        select.set("limit", exp.Limit(expression=most))
+    return select, [f"rows[{place}].where" for place, _ in rules] + sorted(set(masked.values()))
+
+
+def _mask(column: Column) -> exp.Expr:
+    """The same for every row, whatever stands there: not even whether something does can be seen."""
+    return exp.Literal.string(MASK) if column.kind == "text" else exp.Null()
+
+
+def _condition(table: Table, text: str, line: str, person: Person, whole: Catalog) -> tuple[exp.Expr, exp.Table]:
+    """A rule's condition with the person's values in it, and the table as the engine is to find it."""
+    schema = f"{quoted(table.schema, whole.engine)}." if table.schema else ""
+    try:
+        (tree,) = parse(f"SELECT 1 FROM {schema}{quoted(table.plain, whole.engine)} WHERE {text}", whole.engine)
+    except (ParseFault, ValueError) as fault:
+        raise RuleFault(f"The condition {text!r} cannot be read.", line) from fault
+    for holder in list(tree.find_all(exp.Placeholder)):
+        _put_value(holder, person, line)
+    names = resolve(tree, whole)
+    if names.faults or not isinstance(tree, exp.Select):
+        raise RuleFault(f"The condition {text!r} speaks of something that is not there.", line)
+    spell_names(tree, names, whole)
+    return tree.args["where"].this, tree.args["from_"].this
+
+
+def _put_value(holder: exp.Placeholder, person: Person, line: str) -> None:
+    name = str(holder.this)
+    given = person.values.get(name)
+    if given is None:
+        who = person.name or "you"
+        raise RuleFault(f"Which rows may be seen depends on “{name}”, which is not known of {who}.", line)
+    values = [_literal(v) for v in given] if isinstance(given, tuple) else [_literal(given)]
+    if isinstance(holder.parent, exp.In):
+        others = [e for e in holder.parent.expressions if e is not holder]
+        holder.parent.set("expressions", others + (values or [exp.Null()]))
+    elif len(values) == 1:
+        holder.replace(values[0])
+    else:
+        raise RuleFault(f"“{name}” has several values: write IN (:{name}).", line)
+
+
+def _literal(value: Value) -> exp.Expr:
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        return exp.Literal.number(value) if value >= 0 else exp.Neg(this=exp.Literal.number(-value))
+    return exp.Literal.string(str(value))

@@ -1,0 +1,89 @@
+"""Functions that make texts or rows out of nothing do so in bounds that stand in the statement.
+
+Bad:  SELECT REPEAT('x', 1000000000)
+Good: SELECT LPAD(code, 4, '0') FROM route
+"""
+
+from __future__ import annotations
+
+import re
+
+from sqlglot import exp
+
+from harquel.core.guard.context import GuardContext, Objection, object_to
+from harquel.core.sql.tree import place
+
+CODE = "grows-without-bound"
+MOST = 10_000
+"""How many times longer than its longest argument a text may become, and how many characters may be made."""
+MOST_ROWS = 100_000
+_WIDTH = re.compile(r"%[-+0 #,!]*(\*|\d+)?(?:\.(\*|\d+))?")
+
+
+def growth(context: GuardContext) -> list[Objection]:
+    """One objection for each function that could make more than the bounds, alone or inside another one."""
+    found = []
+    for node in context.tree.find_all(exp.Anonymous):
+        name = str(node.this).upper()
+        if name == "GENERATE_SERIES":
+            if _rows(node) > MOST_ROWS:
+                hint = "Write the ends of a series of numbers as numbers, and a step of an hour or more for times."
+                found.append(_refuse(node, f"The series could have more than {MOST_ROWS:,} rows.", hint))
+            continue
+        factor, outer = _factor(node), node.parent
+        while outer is not None and factor <= MOST:
+            if isinstance(outer, exp.Anonymous):
+                factor *= _factor(outer)
+            outer = outer.parent
+        if factor > MOST:
+            hint = f"Write the length as a number, at most {MOST:,} over all such functions inside each other."
+            found.append(_refuse(node, f"{name} could make a text of any length here.", hint))
+    return found
+
+
+def _refuse(node: exp.Expr, message: str, hint: str) -> Objection:
+    return object_to(CODE, message, hint, "statement.growth", place(node))
+
+
+def _factor(node: exp.Anonymous) -> float:
+    """How many times longer the result can be than what goes in; 1 for functions that do not grow."""
+    name, given = str(node.this).upper(), node.expressions
+    if name == "REPEAT" or name in ("LPAD", "RPAD"):
+        return _number(given[1]) if len(given) > 1 else 1
+    if name == "SPACE":
+        return _number(given[0]) if given else 1
+    if name in ("REPLACE", "REGEXP_REPLACE") and len(given) > 2:
+        if not (isinstance(given[2], exp.Literal) and given[2].is_string):
+            return MOST / 100
+        sought = given[1].this if isinstance(given[1], exp.Literal) and name == "REPLACE" else "x"
+        return max(1.0, len(given[2].this) / max(1, len(sought)))
+    if name in ("PRINTF", "FORMAT") and given and isinstance(given[0], exp.Literal) and given[0].is_string:
+        widths = [part for match in _WIDTH.findall(given[0].this) for part in match if part]
+        return max((float("inf") if "*" in w else float(w) for w in widths), default=1.0)
+    if name == "PRINTF":
+        return float("inf")
+    return 1.0
+
+
+def _number(node: exp.Expr) -> float:
+    if isinstance(node, exp.Literal) and not node.is_string and node.this.isdigit():
+        return float(node.this)
+    return float("inf")
+
+
+def _rows(node: exp.Anonymous) -> float:
+    """The rows of a series: numbers between numbers, or times in steps of an hour or more."""
+    given = [a.unnest() for a in node.expressions]
+    step = given[2] if len(given) > 2 else None
+    while isinstance(step, exp.Cast):
+        step = step.this
+    if isinstance(step, exp.Interval) or (isinstance(step, exp.Literal) and step.is_string):
+        said = (
+            f"{step.this.this if isinstance(step, exp.Interval) else step.this} {step.args.get('unit') or ''}".lower()
+        )
+        return 0 if re.match(r"[1-9]\d* ?(hour|day|week|month|quarter|year)s?\b", said) else float("inf")
+    ends = [_number(a.this) * -1 if isinstance(a, exp.Neg) else _number(a) for a in given[:2]]
+    if len(ends) < 2 or any(abs(e) == float("inf") for e in ends):
+        return float("inf")
+    by = abs(_number(step.this if isinstance(step, exp.Neg) else step)) if step is not None else 1.0
+    return abs(ends[1] - ends[0]) / by if by else float("inf")

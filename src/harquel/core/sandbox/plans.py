@@ -1,0 +1,97 @@
+"""The plans of the engines, brought into one shape."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from typing import Any
+
+from harquel.core.domain.result import Plan
+from harquel.core.domain.statements import RuledStatement
+from harquel.core.sql.tree import aliases
+
+_HOW = {"ALL": "reads all of", "index": "reads the whole index of"}
+
+
+def read_plan(engine: str, reply: dict[str, Any], statement: RuledStatement) -> Plan:
+    """A worker's reply to a dry run as a Plan."""
+    if engine == "sqlite":
+        return _sqlite(reply, statement)
+    if reply["plan"] is None:
+        return Plan(("The server shows this account no plan.",), (), reply["elapsed_ms"])
+    read = _postgresql if engine == "postgresql" else _mariadb
+    return read(json.loads(reply["plan"]), reply["elapsed_ms"], statement)
+
+
+def _sqlite(reply: dict[str, Any], statement: RuledStatement) -> Plan:
+    depth: dict[int, int] = {}
+    steps, scans = [], []
+    for number, parent, text in reply["steps"]:
+        depth[number] = depth.get(parent, -1) + 1
+        steps.append("  " * depth[number] + text)
+        words = text.split()
+        if len(words) > 1 and words[0] == "SCAN" and words[1] != "CONSTANT":
+            scans.append(words[1])
+    # It shows aliases; the statement knows both.
+    behind = aliases(statement.sql, "sqlite")
+    scans = [behind.get(n.casefold(), n) for n in scans]
+    return Plan(tuple(steps), _known(scans, statement), reply["elapsed_ms"])
+
+
+def _known(names: list[str], statement: RuledStatement) -> tuple[str, ...]:
+    known = {t.casefold(): t for t in statement.reads}
+    return tuple(known[n.casefold()] for n in names if n.casefold() in known)
+
+
+def _postgresql(found: Any, elapsed_ms: float, statement: RuledStatement) -> Plan:
+    top = found[0]["Plan"]
+    steps, scans, rows = [], [], 0
+    for depth, node in _nodes(top, 0):
+        name = node.get("Relation Name", "")
+        on = f" on {name}" if name else ""
+        by = f" by {node['Index Name']}" if node.get("Index Name") else ""
+        steps.append(f"{'  ' * depth}{node['Node Type']}{on}{by}, about {node['Plan Rows']:,.0f} rows")
+        if name:
+            rows += int(node["Plan Rows"])
+        if node["Node Type"] == "Seq Scan":
+            scans.append(name)
+    return Plan(tuple(steps), _known(scans, statement), elapsed_ms, rows, float(top["Total Cost"]))
+
+
+def _nodes(node: dict[str, Any], depth: int) -> Iterator[tuple[int, dict[str, Any]]]:
+    yield depth, node
+    for child in node.get("Plans", ()):
+        yield from _nodes(child, depth + 1)
+
+
+def _mariadb(found: Any, elapsed_ms: float, statement: RuledStatement) -> Plan:
+    steps: list[str] = []
+    scans: list[str] = []
+    rows = 0
+    behind = aliases(statement.sql, "mariadb")
+    for table in _tables(found):
+        count = int(table.get("rows") or 0)
+        rows += count
+        how = {"ALL": "reads all of", "index": "reads the whole index of"}.get(
+            table.get("access_type", ""), "looks into"
+        )
+        by = f" by {table['key']}" if table.get("key") else ""
+        name = str(table.get("table_name", "?"))
+        steps.append(f"{how} {name}{by}, about {count:,} rows")
+        if table.get("access_type") == "ALL":
+            scans.append(behind.get(name.casefold(), name))
+    cost = found.get("query_block", {}).get("cost")
+    return Plan(tuple(steps), _known(scans, statement), elapsed_ms, rows, float(cost) if cost is not None else None)
+
+
+def _tables(part: Any) -> Iterator[dict[str, Any]]:
+    if isinstance(part, dict):
+        for key, value in part.items():
+            if key == "table":
+                yield value
+                yield from _tables({k: v for k, v in value.items() if isinstance(v, dict | list)})
+            else:
+                yield from _tables(value)
+    elif isinstance(part, list):
+        for value in part:
+            yield from _tables(value)

@@ -1,0 +1,47 @@
+"""The demo world on SQLite, PostgreSQL and MariaDB: the same questions give the same answers."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+import yaml
+
+from harquel.core.engines import Engine, SqliteEngine, engine_for
+from harquel.core.source import Source
+from harquel.demo.load_servers import READER, READER_PASSWORD
+from tests.conftest import DATA, servers
+from tests.core.support import agrees, ask, engine_source, expected
+
+pytestmark = servers
+CASES: list[dict[str, Any]] = yaml.safe_load((DATA / "questions.yaml").read_text())
+
+
+@pytest.fixture(scope="module", params=["sqlite", "postgresql", "mariadb"])
+def engine(request: pytest.FixtureRequest, ferries: Path) -> Iterator[Engine]:
+    if request.param == "sqlite":
+        made: Engine = SqliteEngine(ferries)
+    else:
+        server = request.getfixturevalue(request.param)
+        made = engine_for(server.url("ferries", READER, READER_PASSWORD), ferries.parent)
+    yield made
+    made.close()
+
+
+@pytest.fixture(scope="module")
+def source(engine: Engine, model_url: str) -> Iterator[Source]:
+    made, _ = engine_source(engine, model_url)
+    yield made
+    made.sandbox.close()
+
+
+@pytest.mark.parametrize("wording", ["question", "rewording"])
+@pytest.mark.parametrize("case", CASES, ids=[c["number"] for c in CASES])
+def test_the_answer_equals_the_hand_written_query(
+    case: dict[str, Any], wording: str, source: Source, ferries: Path
+) -> None:
+    inquiry = ask(source, case[wording])
+    assert inquiry.outcome == "answered", (inquiry.problem, inquiry.attempts)
+    assert agrees(inquiry, expected(ferries, case["sql"]), case), inquiry.answer
