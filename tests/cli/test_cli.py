@@ -134,7 +134,7 @@ def test_ctrl_c_cancels_the_inquiry_and_keeps_it(new_stage: Callable[..., Stage]
             time.sleep(0.05)
         time.sleep(0.3)
         process.send_signal(signal.SIGINT)
-        _, said = process.communicate(timeout=10)
+        _, said = process.communicate(timeout=60)
         assert process.returncode == 130
         assert "Traceback" not in said
         (line,) = client.inquiries().items

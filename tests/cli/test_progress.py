@@ -89,3 +89,10 @@ def test_two_listeners_hear_the_same(new_stage: Callable[..., Stage], tmp_path: 
             first, second = pool.map(listen, range(2))
         assert first == second
         assert first[-1][0] == "ended"
+
+
+def test_the_progress_of_a_scan_is_shown_table_by_table(stage: Stage) -> None:
+    shown = on_a_terminal(stage, "source", "scan", "ferries")
+    assert "/18" in shown
+    assert "reading the structure" in shown or "weather_reading" in shown
+    assert "Scanned 18 tables" in shown

@@ -36,7 +36,8 @@ def ask(
                 typer.echo(f"▲ {caveat.message}")
         else:
             console().print(leaf(inquiry, events))
-    raise typer.Exit(exits.BY_OUTCOME.get(str(inquiry.outcome), exits.BY_OUTCOME["failed"]))
+    reached = "held" if inquiry.state == "held" else str(inquiry.outcome)
+    raise typer.Exit(exits.BY_OUTCOME.get(reached, exits.BY_OUTCOME["failed"]))
 
 
 def follow(

@@ -44,6 +44,19 @@ def fail(error: HarquelError) -> None:
     raise typer.Exit(exits.UNREACHABLE if unreachable else exits.USAGE) from error
 
 
+def given_values(given: list[str] | None) -> dict[str, Any]:
+    """NAME=VALUE options: figures as numbers, a name that comes again as a list."""
+    found: dict[str, Any] = {}
+    for text in given or ():
+        name, sign, value = text.partition("=")
+        if not sign or not name:
+            raise typer.BadParameter(f"{text!r} must be written NAME=VALUE.")
+        plain: Any = int(value) if value.lstrip("-").isdigit() else value
+        earlier = found.get(name)
+        found[name] = plain if earlier is None else [*(earlier if isinstance(earlier, list) else [earlier]), plain]
+    return found
+
+
 def print_json(value: Any) -> None:
     """A shape, or a list of shapes, as JSON on standard output."""
     typer.echo(json.dumps(_plain(value), indent=2, ensure_ascii=False))

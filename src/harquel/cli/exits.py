@@ -6,6 +6,7 @@ from typing import Final
 
 ANSWERED: Final = 0
 USAGE: Final = 2
+FAILED: Final = 7
 UNREACHABLE: Final = 9
 INTERRUPTED: Final = 130
 

@@ -20,13 +20,14 @@ def list_(
     limit: Annotated[int, typer.Option(min=1, max=200)] = 20,
     source: Annotated[str | None, typer.Option("--source", "-s")] = None,
     outcome: Annotated[str | None, typer.Option(help="Only those that ended so.")] = None,
+    held: Annotated[bool, typer.Option("--held", help="Only those that wait for a release.")] = False,
     url: Url = USUAL_URL,
     token: TokenText = "",
     as_json: AsJson = False,
 ) -> None:
     """List inquiries, newest first."""
     with connected(url, token) as client:
-        page = client.inquiries(limit, source=source, outcome=outcome)
+        page = client.inquiries(limit, source=source, outcome=outcome, state="held" if held else None)
         if as_json:
             print_json(page.items)
             return
@@ -60,3 +61,17 @@ def cancel(key: str, url: Url = USUAL_URL, token: TokenText = "") -> None:
     with connected(url, token) as client:
         client.cancel(key)
         typer.echo(f"{key} was asked to stop.")
+
+
+@inquiry.command()
+def release(
+    key: str,
+    refuse: Annotated[bool, typer.Option("--refuse", help="Do not let it run; the inquiry ends.")] = False,
+    note: Annotated[str, typer.Option(help="A word why; it goes on record and to the asker.")] = "",
+    url: Url = USUAL_URL,
+    token: TokenText = "",
+) -> None:
+    """Decide on a held statement: let it run, or not."""
+    with connected(url, token) as client:
+        client.release(key, not refuse, note)
+        typer.echo(f"{key} {'is turned down' if refuse else 'is released'}. See it with: harquel inquiry show {key}")

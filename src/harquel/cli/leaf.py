@@ -47,6 +47,8 @@ def leaf(inquiry: Inquiry, events: list[StreamEvent]) -> RenderableType:
 
 def _answer(inquiry: Inquiry) -> RenderableType:
     mark, word, colour = _MARKS.get((str(inquiry.outcome), inquiry.trust), ("·", inquiry.state, "white"))
+    if inquiry.state == "held":
+        mark, word, colour = "◆", "held", "yellow"
     lines: list[RenderableType] = [Text(inquiry.question, style="italic"), Text()]
     if inquiry.answer is not None:
         lines.append(Text(inquiry.answer.text, style="bold"))
@@ -54,11 +56,18 @@ def _answer(inquiry: Inquiry) -> RenderableType:
         lines.append(Text(inquiry.problem.title, style="bold"))
         if inquiry.problem.hint:
             lines.append(Text(inquiry.problem.hint))
+    if inquiry.state == "held" and inquiry.hold is not None:
+        lines.append(Text(f"The statement waits for a release. {inquiry.hold.reason}", style="bold"))
+        lines.append(Text(f"Somebody with the right to decides: harquel inquiry release {inquiry.id}"))
     line = Text.assemble((f"{mark} {word}", colour), (f"  ·  {inquiry.source}", "dim"))
     if inquiry.as_of is not None:
         line.append(f"  ·  as of {inquiry.as_of:%Y-%m-%d %H:%M} UTC", "dim")
     if inquiry.problem is not None and inquiry.problem.policy_line:
         line.append(f"  ·  policy: {inquiry.problem.policy_line}", "dim")
+    if inquiry.hold is not None and not (inquiry.problem and inquiry.problem.policy_line):
+        line.append(f"  ·  policy: {inquiry.hold.policy_line}", "dim")
+    if inquiry.hold is not None and inquiry.hold.approved:
+        line.append(f"  ·  released by {inquiry.hold.by}", "dim")
     lines.append(line)
     for caveat in inquiry.answer.caveats if inquiry.answer else ():
         lines.append(Text(f"  ▲ {caveat.message}", style="yellow"))
@@ -69,8 +78,12 @@ def _grounds(inquiry: Inquiry) -> RenderableType:
     assert inquiry.answer is not None
     answer = inquiry.answer
     parts: list[RenderableType] = [Rule("grounds", align="left", style="dim"), result_table(answer.table)]
-    if answer.read_back or answer.explanation:
-        parts.append(Text.assemble(("How it was made: ", "dim"), answer.read_back or answer.explanation))
+    if answer.read_back:
+        parts.append(Text.assemble(("What the query does: ", "dim"), answer.read_back))
+    for measure in answer.measures:
+        owner = f", owned by {measure.owner}" if measure.owner else ""
+        head = f"Agreed measure {measure.name} (version {measure.version}{owner}): "
+        parts.append(Text.assemble((head, "dim"), measure.text))
     parts.append(Padding(sql(answer.sql), (1, 0, 1, 2)))
     return Group(*parts)
 
@@ -120,10 +133,20 @@ def trail(inquiry: Inquiry, events: list[StreamEvent]) -> RenderableType:
         start = start or at
         sign, name, what = stop(event)
         lines.add_row(f"{(at - start).total_seconds() * 1000:,.0f} ms", Text(f"{sign} {name}"), Text(what))
+        if event.kind == "replied":
+            for change in _changes(inquiry, event.facts.get("number")):
+                lines.add_row("", "", change)
     t = inquiry.timings
     sums = f"model {t.model_ms:,.0f} ms · database {t.database_ms:,.0f} ms · own {t.own_ms:,.0f} ms"
     sums += f" · {inquiry.usage.prompt_tokens + inquiry.usage.completion_tokens:,} tokens · {inquiry.id}"
     return Group(lines, Text(sums, style="dim"))
+
+
+def _changes(inquiry: Inquiry, number: object) -> list[Text]:
+    """What a draft changed of the one before it, a clause a line."""
+    found = next((a.changes for a in inquiry.attempts if a.number == number), [])
+    signs = {"removed": ("− ", "red"), "added": ("+ ", "green")}
+    return [Text(signs[c.kind][0] + c.text, style=signs[c.kind][1]) for c in found[:8]]
 
 
 def _count(number: int, thing: str) -> str:
@@ -156,6 +179,8 @@ def stop(event: StreamEvent) -> tuple[str, str, str]:
             f"guard: {facts['on']}",
             f"{facts['verdict']} ({facts['policy_line']}) {facts['reason']}",
         )
+    if event.kind == "found" and not facts["findings"]:
+        return "●", "review", "nothing doubtful"
     if event.kind == "found":
         return "▲", "findings", " ".join(dict.fromkeys(f["message"] for f in facts["findings"]))
     if event.kind == "planned":
@@ -164,6 +189,10 @@ def stop(event: StreamEvent) -> tuple[str, str, str]:
         return "●", "run", f"{_count(facts['row_count'], 'row')} in {facts['elapsed_ms']:,.1f} ms"
     if event.kind == "stumbled":
         return "✕", "run", str(event.texts.get("error") or "")
+    if event.kind == "held":
+        return "◆", "held", f"waits for a release ({facts['policy_line']})"
+    if event.kind in ("released", "turned-down"):
+        return "◆", event.kind, str(event.texts.get("note") or "")
     if event.kind == "ended":
         trust = f", {facts['trust']}" if facts.get("trust") else ""
         return "■", "end", f"{facts['outcome']}{trust}"

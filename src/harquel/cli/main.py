@@ -21,9 +21,12 @@ OWN = {
     "tour": "harquel.cli.tour:tour",
     "inquiry": "harquel.cli.inquiry:inquiry",
     "source": "harquel.cli.source:source",
-    "catalog": "harquel.cli.source:catalog",
+    "catalog": "harquel.cli.catalog:catalog",
+    "policy": "harquel.cli.policy:policy",
+    "example": "harquel.cli.example:example",
     "token": "harquel.cli.token:token",
     "ledger": "harquel.cli.ledger:ledger",
+    "standstill": "harquel.cli.standstill:standstill",
 }
 
 

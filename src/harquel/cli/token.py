@@ -11,7 +11,7 @@ from rich.table import Table
 from rich.text import Text
 
 from harquel.cli import exits
-from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, given_values, print_json
 from harquel.cli.leaf import console
 from harquel.cli.local import helper
 
@@ -28,6 +28,10 @@ def create(
     scope: Annotated[
         list[str] | None, typer.Option(help="ask, release, steward, audit, admin; ask by default.")
     ] = None,
+    role: Annotated[list[str] | None, typer.Option(help="A role that policies speak of; may be repeated.")] = None,
+    value: Annotated[
+        list[str] | None, typer.Option(help="NAME=VALUE for row rules; a name given again becomes a list.")
+    ] = None,
     local: Annotated[bool, typer.Option("--local", help="Write into the data directory itself.")] = False,
     config: Annotated[Path, typer.Option("--config", "-c", help="With --local: the configuration.")] = Path(
         "harquel.toml"
@@ -37,12 +41,12 @@ def create(
     as_json: AsJson = False,
 ) -> None:
     """Make a token. Its secret is printed once and kept nowhere."""
-    sources, scopes = source or ["*"], scope or ["ask"]
+    sources, scopes, roles, values = source or ["*"], scope or ["ask"], role or [], given_values(value)
     if local:
-        made = _create_locally(config, name, person, sources, scopes)
+        made = _create_locally(config, name, person, sources, scopes, roles, values)
     else:
         with connected(url, token) as client:
-            made = client.create_token(name, person, sources, scopes).model_dump(mode="json")
+            made = client.create_token(name, person, sources, scopes, roles, values).model_dump(mode="json")
     if as_json:
         print_json(made)
     else:
@@ -51,9 +55,9 @@ def create(
         typer.echo("It is shown this once. Use it as HARQUEL_TOKEN.", err=True)
 
 
-def _create_locally(config: Path, name: str, person: str, sources: list[str], scopes: list[str]) -> dict[str, object]:
+def _create_locally(config: Path, *given: object) -> dict[str, object]:
     try:
-        made: dict[str, object] = helper("token-create")(config, name, person, sources, scopes)
+        made: dict[str, object] = helper("token-create")(config, *given)
     except ModuleNotFoundError as error:
         typer.secho("--local needs the server part.", err=True, fg="red")
         typer.echo("Install it with: pip install 'harquel[server]'", err=True)
@@ -79,11 +83,16 @@ def list_(url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) 
             print_json(found)
             return
         table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False)
-        for head in ("id", "name", "person", "scopes", "sources", "last used"):
+        for head in ("id", "name", "person", "scopes", "roles", "sources", "last used"):
             table.add_column(head)
         for t in found:
             used = "revoked" if t.revoked_at else f"{t.last_used_at:%Y-%m-%d %H:%M}" if t.last_used_at else "never"
-            table.add_row(*map(Text, (str(t.id), t.name, t.person, ", ".join(t.scopes), ", ".join(t.sources), used)))
+            table.add_row(
+                *map(
+                    Text,
+                    (str(t.id), t.name, t.person, ", ".join(t.scopes), ", ".join(t.roles), ", ".join(t.sources), used),
+                )
+            )
         console().print(table)
 
 

@@ -1,5 +1,6 @@
 """The HTTP client library: `Harquel` for ordinary code, `AsyncHarquel` for coroutines."""
 
+from . import describing
 from .asynchronous import AsyncHarquel
 from .errors import (
     Busy,
@@ -16,5 +17,5 @@ from .synchronous import Harquel
 
 __all__ = [
     "AsyncHarquel", "Busy", "Forbidden", "Harquel", "HarquelError", "Invalid", "NotFound", "ServiceFault",
-    "StreamEvent", "TokenRefused", "Unreachable",
+    "StreamEvent", "TokenRefused", "Unreachable", "describing",
 ]  # fmt: skip

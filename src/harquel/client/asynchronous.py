@@ -10,7 +10,7 @@ from typing import TypeVar
 import httpx
 
 from harquel.client import calls
-from harquel.client.calls import Call
+from harquel.client.calls import RESTING, Call
 from harquel.client.errors import from_response, from_transport
 from harquel.client.events import EventParser, StreamEvent
 from harquel.contract import CatalogShape, Inquiry, InquiryPage, Me, ReviewShape, SourceLine
@@ -65,7 +65,7 @@ class AsyncHarquel:
         """Asks and waits up to `wait_s` seconds; look at `state`: it may be under way still. 0 does not wait."""
         deadline = time.monotonic() + wait_s
         found = await self.send(calls.ask(question, source, follows, as_of, wait_s, idempotency_key))
-        while found.state != "ended" and time.monotonic() < deadline:
+        while found.state not in RESTING and time.monotonic() < deadline:
             async for _ in self.events(found.id):
                 if time.monotonic() > deadline:
                     break
@@ -100,7 +100,11 @@ class AsyncHarquel:
 
     async def inquiries(self, limit: int = 50, cursor: str | None = None) -> InquiryPage:
         """A page of inquiries, newest first."""
-        return await self.send(calls.inquiries(cursor, limit, None, None))
+        return await self.send(calls.inquiries(cursor, limit, None, None, None))
+
+    async def release(self, key: str, approve: bool, note: str = "") -> Inquiry:
+        """Lets a held statement run, or ends its inquiry; needs the scope release."""
+        return await self.send(calls.release(key, approve, note))
 
     async def cancel(self, key: str) -> None:
         """Asks an inquiry to stop."""

@@ -17,6 +17,7 @@ from harquel.contract import (
     Me,
     ReviewShape,
     SourceLine,
+    Standstill,
     Token,
     TokenCreated,
     Verification,
@@ -67,9 +68,15 @@ def inquiry(key: str) -> Call[Inquiry]:
     return Call("GET", f"inquiries/{key}", Inquiry.model_validate)
 
 
-def inquiries(cursor: str | None, limit: int, source: str | None, outcome: str | None) -> Call[InquiryPage]:
+RESTING = frozenset({"ended", "held"})
+"""States in which nothing goes on until somebody does something."""
+
+
+def inquiries(
+    cursor: str | None, limit: int, source: str | None, outcome: str | None, state: str | None
+) -> Call[InquiryPage]:
     """A page of inquiries, newest first."""
-    given = {"cursor": cursor, "limit": str(limit), "source": source, "outcome": outcome}
+    given = {"cursor": cursor, "limit": str(limit), "source": source, "outcome": outcome, "state": state}
     return Call(
         "GET", "inquiries", InquiryPage.model_validate,
         params={k: v for k, v in given.items() if v},
@@ -107,9 +114,25 @@ def tokens() -> Call[list[Token]]:
     return Call("GET", "tokens", TypeAdapter(list[Token]).validate_python)
 
 
-def create_token(name: str, person: str, sources: list[str], scopes: list[str]) -> Call[TokenCreated]:
+def standstill(on: bool | None) -> Call[Standstill]:
+    """Switches the standstill, or with None asks for its state."""
+    if on is None:
+        return Call("GET", "standstill", Standstill.model_validate)
+    return Call("PUT", "standstill", Standstill.model_validate, {"on": on})
+
+
+def release(key: str, approve: bool, note: str = "") -> Call[Inquiry]:
+    """Lets a held statement run, or not."""
+    return Call("POST", f"inquiries/{key}/release", Inquiry.model_validate, {"approve": approve, "note": note})
+
+
+def create_token(
+    name: str, person: str, sources: list[str], scopes: list[str], roles: list[str], values: dict[str, Any]
+) -> Call[TokenCreated]:
     """A new token with its secret."""
-    body = {"name": name, "person": person, "sources": sources, "scopes": scopes}
+    body = {
+        "name": name, "person": person, "sources": sources, "scopes": scopes, "roles": roles, "values": values,
+    }  # fmt: skip
     return Call("POST", "tokens", TokenCreated.model_validate, body)
 
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 import datetime as dt
 import time
 from collections.abc import Iterator
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import httpx
 
 from harquel.client import calls
-from harquel.client.calls import Call
+from harquel.client.calls import RESTING, Call
 from harquel.client.errors import from_response, from_transport
 from harquel.client.events import EventParser, StreamEvent
 from harquel.contract import (
@@ -84,7 +84,7 @@ class Harquel:
         """Asks and waits up to `wait_s` seconds; look at `state`: it may be under way still. 0 does not wait."""
         deadline = time.monotonic() + wait_s
         found = self.send(calls.ask(question, source, follows, as_of, wait_s, idempotency_key))
-        while found.state != "ended" and (left := deadline - time.monotonic()) > 0:
+        while found.state not in RESTING and (left := deadline - time.monotonic()) > 0:
             for _ in self.events(found.id, within_s=left):
                 pass
             found = self.inquiry(found.id)
@@ -119,10 +119,15 @@ class Harquel:
         return self.send(calls.inquiry(key))
 
     def inquiries(
-        self, limit: int = 50, cursor: str | None = None, source: str | None = None, outcome: str | None = None
-    ) -> InquiryPage:
+        self, limit: int = 50, cursor: str | None = None, source: str | None = None, outcome: str | None = None,
+        state: str | None = None,
+    ) -> InquiryPage:  # fmt: skip
         """A page of inquiries, newest first."""
-        return self.send(calls.inquiries(cursor, limit, source, outcome))
+        return self.send(calls.inquiries(cursor, limit, source, outcome, state))
+
+    def release(self, key: str, approve: bool, note: str = "") -> Inquiry:
+        """Lets a held statement run, or ends its inquiry; needs the scope release."""
+        return self.send(calls.release(key, approve, note))
 
     def cancel(self, key: str) -> None:
         """Asks an inquiry to stop."""
@@ -148,9 +153,12 @@ class Harquel:
         """All tokens."""
         return self.send(calls.tokens())
 
-    def create_token(self, name: str, person: str, sources: list[str], scopes: list[str]) -> TokenCreated:
+    def create_token(
+        self, name: str, person: str, sources: list[str], scopes: list[str], roles: list[str] | None = None,
+        values: dict[str, Any] | None = None,
+    ) -> TokenCreated:  # fmt: skip
         """A new token with its secret, which is shown this once."""
-        return self.send(calls.create_token(name, person, sources, scopes))
+        return self.send(calls.create_token(name, person, sources, scopes, roles or [], values or {}))
 
     def revoke_token(self, token_id: int) -> None:
         """Revokes a token."""

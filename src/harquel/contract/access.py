@@ -12,13 +12,21 @@ from .base import Input, Shape
 Scope = Literal["ask", "release", "steward", "audit", "admin"]
 
 
+Value = str | int | float | list[str | int | float]
+
+
 class Me(Shape):
-    """Who the caller is and what the token may do; sources ["*"] means all of them."""
+    """Who the caller is and what the token may do; sources ["*"] means all of them.
+
+    Row rules of policies ask for roles, and their conditions for values by name.
+    """
 
     person: str
     token: str
     scopes: list[Scope]
     sources: list[str]
+    roles: list[str] = []
+    values: dict[str, Value] = {}
 
 
 class SessionRequest(Input):
@@ -34,6 +42,8 @@ class TokenRequest(Input):
     person: str = Field(min_length=1, max_length=80)
     sources: list[str] = ["*"]
     scopes: list[Scope] = ["ask"]
+    roles: list[str] = []
+    values: dict[str, Value] = {}
 
 
 class Token(Shape):
@@ -44,6 +54,8 @@ class Token(Shape):
     person: str
     sources: list[str]
     scopes: list[Scope]
+    roles: list[str] = []
+    values: dict[str, Value] = {}
     created_at: dt.datetime
     last_used_at: dt.datetime | None = None
     revoked_at: dt.datetime | None = None

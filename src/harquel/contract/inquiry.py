@@ -74,13 +74,21 @@ class RunFigures(Shape):
     elapsed_ms: float
 
 
+class Change(Shape):
+    """A clause that a draft added to the one before it, or took out."""
+
+    kind: Literal["added", "removed"]
+    text: str
+
+
 class Attempt(Shape):
-    """One draft and all that happened to it."""
+    """One draft and all that happened to it; `changes` against the draft before it."""
 
     number: int
     draft: DraftShape | None = None
     rulings: list[Ruling] = []
     findings: list[Finding] = []
+    changes: list[Change] = []
     rewritten_sql: str | None = None
     dry_run: DryRun | None = None
     run: RunFigures | None = None
@@ -111,6 +119,15 @@ class ResultTable(Shape):
     cut_by: Literal["rows", "bytes"] | None = None
 
 
+class CitedMeasure(Shape):
+    """An agreed definition that the figure rests on."""
+
+    name: str
+    text: str = ""
+    owner: str = ""
+    version: int = 1
+
+
 class Answer(Shape):
     """What the asker gets: a sentence, what to doubt, the table, and how it came about."""
 
@@ -121,6 +138,7 @@ class Answer(Shape):
     explanation: str = ""
     chart: dict[str, Any] | None = None
     table: ResultTable
+    measures: list[CitedMeasure] = []
 
 
 class Choice(Shape):
@@ -146,20 +164,44 @@ class ProblemNote(Shape):
     policy_line: str | None = None
 
 
+class Hold(Shape):
+    """Why a statement waits, since when, and what became of it; `approved` is None until somebody decided."""
+
+    policy_line: str
+    reason: str
+    since: dt.datetime
+    approved: bool | None = None
+    by: str | None = None
+    note: str = ""
+
+
+class ReleaseRequest(Input):
+    """Body of POST /inquiries/{id}/release: whether the statement may run, and a word why."""
+
+    approve: bool
+    note: str = Field(default="", max_length=1000)
+
+
 class BriefedTable(Shape):
-    """A table that went into the prompt, and why."""
+    """A table that went into the prompt, and why; `left_out` are its columns that did not."""
 
     name: str
     columns: list[str]
     reason: str
+    left_out: list[str] = []
 
 
 class BriefingSummary(Shape):
-    """What the model was told about; `tokens` is our estimate."""
+    """What the model was told about; `tokens` is our estimate.
+
+    `left_out` are tables that seemed to matter and did not fit, `more_tables` how many it was not shown.
+    """
 
     tables: list[BriefedTable] = []
     examples: list[str] = []
     tokens: int = 0
+    left_out: list[str] = []
+    more_tables: int = 0
 
 
 class Usage(Shape):
@@ -216,6 +258,7 @@ class Inquiry(InquiryLine):
     answer: Answer | None = None
     clarify: Clarify | None = None
     problem: ProblemNote | None = None
+    hold: Hold | None = None
     briefing: BriefingSummary | None = None
     attempts: list[Attempt] = []
     usage: Usage = Usage()

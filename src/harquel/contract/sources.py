@@ -23,6 +23,12 @@ class SourceLine(Shape):
     starters: list[str] = []
     problem: str | None = None
     hint: str | None = None
+    enabled: bool = True
+    origin: str = "file"
+    where: str = ""
+    scanned_at: dt.datetime | None = None
+    version: int = 0
+    scanning: bool = False
 
 
 class SourceLines(RootModel[list[SourceLine]]):
@@ -40,6 +46,20 @@ class CatalogColumn(Shape):
     unit: str | None = None
     codes: dict[str, str] = {}
     samples: list[Any] = []
+    synonyms: list[str] = []
+    null_means: str | None = None
+    comment: str = ""
+    default: str | None = None
+    options: list[str] = []
+    unique: bool = False
+    complete: bool = False
+    distinct: int | None = None
+    null_share: float | None = None
+    low: Any = None
+    high: Any = None
+    exposed: bool = True
+    personal: bool = False
+    proposed_personal: bool = False
 
 
 class ForeignKeyShape(Shape):
@@ -48,6 +68,7 @@ class ForeignKeyShape(Shape):
     columns: list[str]
     table: str
     references: list[str]
+    declared_by: str = ""
 
 
 class CatalogTable(Shape):
@@ -59,6 +80,17 @@ class CatalogTable(Shape):
     row_count: int | None = None
     columns: list[CatalogColumn]
     foreign_keys: list[ForeignKeyShape] = []
+    synonyms: list[str] = []
+    when: str | None = None
+    label: str | None = None
+    default_filter: str | None = None
+    comment: str = ""
+    estimated: bool = False
+    sampled: bool = False
+    exposed: bool = True
+    readable: bool = True
+    problem: str = ""
+    indexes: list[str] = []
 
 
 class CatalogShape(Shape):
@@ -68,6 +100,7 @@ class CatalogShape(Shape):
     fingerprint: str
     scanned_at: dt.datetime
     tables: list[CatalogTable]
+    version: int = 0
 
 
 class ReviewRequest(Input):

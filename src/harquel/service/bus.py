@@ -1,4 +1,7 @@
-"""Tells live streams, in their event loop, that something new is there. Keeps nothing."""
+"""Tells live streams, in their event loop, that something new is there.
+
+Keeps only what a model has said since the last event of an inquiry, for whoever joins in the middle.
+"""
 
 from __future__ import annotations
 
@@ -24,21 +27,33 @@ class Bus:
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._listeners: defaultdict[str, list[tuple[asyncio.AbstractEventLoop, Listener]]] = defaultdict(list)
+        self._passed: defaultdict[str, list[str]] = defaultdict(list)
 
     def tell(self, key: str, piece: str | None = None) -> None:
         """From any thread."""
         with self._lock:
             listeners = list(self._listeners.get(key, ()))
+            if piece == END:
+                self._passed.pop(key, None)
+            elif piece is not None:
+                self._passed[key].append(piece)
         for loop, listener in listeners:
             if not loop.is_closed():
                 loop.call_soon_threadsafe(_put, listener, piece)
 
+    def settle(self, key: str) -> None:
+        """What passed so far is about to stand in the records: nobody needs to hear it again."""
+        with self._lock:
+            self._passed.pop(key, None)
+
     @contextmanager
     def listening(self, key: str) -> Iterator[Listener]:
-        """A queue for the running event loop, for as long as the block lasts."""
+        """A queue for the running event loop, for as long as the block lasts; what has passed already comes first."""
         entry = (asyncio.get_running_loop(), Listener(_MOST_WAITING))
         with self._lock:
             self._listeners[key].append(entry)
+            if key in self._passed:
+                entry[1].put_nowait("".join(self._passed[key]))
         try:
             yield entry[1]
         finally:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
+from pydantic import BaseModel
 
 from harquel.core.errors import ConfigurationError
 
@@ -27,8 +29,33 @@ def serve(
         raise _fail(error) from error
 
 
+def notes_schema() -> str:
+    """The JSON Schema (2020-12) of the notes' YAML form."""
+    from harquel.core.domain.notes import Notes
+
+    return _schema("Harquel notes", Notes)
+
+
+def policy_schema() -> str:
+    """The JSON Schema (2020-12) of the policy's YAML form."""
+    from harquel.core.domain.policy import Policy
+
+    return _schema("Harquel policy", Policy)
+
+
+def _schema(title: str, model: type[BaseModel]) -> str:
+    made = {"$schema": "https://json-schema.org/draft/2020-12/schema", **model.model_json_schema(), "title": title}
+    return json.dumps(made, indent=2)
+
+
 def create_token_locally(
-    config: Path, name: str, person: str, sources: list[str], scopes: list[str]
+    config: Path,
+    name: str,
+    person: str,
+    sources: list[str],
+    scopes: list[str],
+    roles: list[str],
+    values: dict[str, Any],
 ) -> dict[str, object]:
     """Makes a token in the data directory itself; owning the files is the proof.
 
@@ -54,7 +81,9 @@ def create_token_locally(
         from harquel.contract import TokenRequest
         from harquel.service.access.actions.create_token import create_token
 
-        request = TokenRequest.model_validate({"name": name, "person": person, "sources": sources, "scopes": scopes})
+        request = TokenRequest.model_validate(
+            {"name": name, "person": person, "sources": sources, "scopes": scopes, "roles": roles, "values": values}
+        )
         with transaction.atomic():
             return create_token(request, "local").model_dump(mode="json")
     finally:

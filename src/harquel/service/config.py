@@ -9,13 +9,14 @@ import tomllib
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any, Literal
-from urllib.parse import urlsplit
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from harquel.core.curation import explained
 from harquel.core.errors import ConfigurationError
 
 PREFIX = "HARQUEL__"
+REFERENCES = ("env:", "file:")
 
 
 class _Section(BaseModel):
@@ -23,13 +24,14 @@ class _Section(BaseModel):
 
 
 class ServiceSection(_Section):
-    """Where the service listens, where its records lie, how many it serves at once."""
+    """Where the service listens, where its records lie, how many it serves at once, how often it looks."""
 
     bind: str = Field(default="127.0.0.1:8710", pattern=r"^.+:\d{1,5}$")
     data_dir: str = "var"
     hosts: tuple[str, ...] = ()
     askers: int = Field(default=8, ge=1, le=128, description="inquiries under way at once")
     waiting: int = Field(default=32, ge=0, le=10_000, description="inquiries that may queue")
+    look_every_s: float = Field(default=30, ge=1, le=86_400, description="seconds between looks at each database")
 
 
 class ModelSection(_Section):
@@ -54,7 +56,17 @@ class DutiesSection(_Section):
 class SourceSection(_Section):
     """A database that can be asked."""
 
-    url: str
+    url: str | None = None
+    engine: Literal["sqlite", "postgresql", "mariadb"] | None = None
+    path: str | None = Field(default=None, description="of a SQLite file, instead of a url")
+    host: str | None = None
+    port: int | None = Field(default=None, ge=1, le=65535)
+    database: str | None = None
+    user: str | None = None
+    password: str | None = Field(default=None, description="a reference: env:NAME or file:PATH")
+    tls: Literal["prefer", "require", "verify", "off"] = "prefer"
+    ca: str | None = None
+    schemas: tuple[str, ...] = ()
     title: str = ""
     as_of: dt.datetime | None = None
     policy: str | None = None
@@ -113,28 +125,6 @@ def _override(values: dict[str, Any], environ: Mapping[str, str]) -> None:
             place[parts[-1]] = text
 
 
-def explained(error: ValidationError, file: str, model: type[BaseModel]) -> ConfigurationError:
-    """The first fault in words; an unknown key comes with the nearest known one."""
-    first = error.errors()[0]
-    place = ".".join(map(str, first["loc"]))
-    if first["type"] == "extra_forbidden":
-        known = _keys_at(model, [str(p) for p in first["loc"][:-1]])
-        near = difflib.get_close_matches(str(first["loc"][-1]), known, n=1, cutoff=0.5)
-        hint = f"Did you mean {near[0]}?" if near else f"Known here: {', '.join(known)}."
-        return ConfigurationError(f"Unknown key {place} in {file}.", hint)
-    return ConfigurationError(f"{place} in {file} cannot be used: {first['msg']}.")
-
-
-def _keys_at(model: type[BaseModel], place: list[str]) -> list[str]:
-    for part in place:
-        field = model.model_fields.get(part)
-        if field is None:
-            continue  # the name of an entry in a table of sections
-        candidates = [field.annotation, *getattr(field.annotation, "__args__", ())]
-        model = next(c for c in candidates if isinstance(c, type) and issubclass(c, BaseModel))
-    return sorted(set(model.model_fields) - {"base"})
-
-
 def _check(config: HarquelConfig) -> None:
     if config.duties is None and config.sources:
         raise ConfigurationError("No model is named for drafting.", 'Add [duties] with draft = "NAME of a model".')
@@ -146,16 +136,33 @@ def _check(config: HarquelConfig) -> None:
             hint = f"Did you mean {near[0]}?" if near else "Add a section [models.NAME]."
             raise ConfigurationError(f"{place} names the model {name!r}, which is not configured.", hint)
     for name, model in config.models.items():
-        if model.key is not None and not model.key.startswith(("env:", "file:")):
+        if model.key is not None and not model.key.startswith(REFERENCES):
             raise ConfigurationError(
                 f"models.{name}.key must be a reference, never the key itself.", "Write env:NAME or file:PATH."
             )
     for name, source in config.sources.items():
-        if not source.url.startswith(("env:", "file:")) and urlsplit(source.url).password:
+        if (source.url is None) == (source.engine is None):
+            raise ConfigurationError(
+                f"sources.{name} must have either url or engine.",
+                'Write url = "…", or engine = "…" with host, database and user.',
+            )
+        if source.url is not None and not source.url.startswith(REFERENCES) and has_password(source.url):
             raise ConfigurationError(
                 f"sources.{name}.url holds a password.",
-                f'Put the URL into a variable and write url = "env:{name.upper()}_URL".',
+                f'Put the URL into a variable and write url = "env:{name.upper()}_URL", or leave the password out and '
+                f'write password = "env:{name.upper()}_PASSWORD" below it.',
             )
+        if source.password is not None and not source.password.startswith(REFERENCES):
+            raise ConfigurationError(
+                f"sources.{name}.password must be a reference, never the password itself.",
+                "Write env:NAME or file:PATH.",
+            )
+
+
+def has_password(url: str) -> bool:
+    """Whether a URL seems to hold a password, also when it is not well formed."""
+    head = url.partition("://")[2]
+    return "@" in head and ":" in head.rpartition("@")[0]
 
 
 def resolve_secret(reference: str, base: Path, what: str) -> str:

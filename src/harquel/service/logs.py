@@ -7,6 +7,8 @@ import sys
 
 import structlog
 
+from harquel.service.masking import mask_event
+
 
 def configure() -> None:
     """Sets up structlog and sends what libraries log the same way."""
@@ -17,7 +19,7 @@ def configure() -> None:
     ]
     renderer = structlog.dev.ConsoleRenderer() if on_terminal else structlog.processors.JSONRenderer()
     structlog.configure(
-        processors=[*shared, structlog.processors.format_exc_info, renderer],
+        processors=[*shared, structlog.processors.format_exc_info, mask_event, renderer],
         logger_factory=structlog.PrintLoggerFactory(sys.stderr),
         wrapper_class=structlog.make_filtering_bound_logger(logging.INFO),
     )

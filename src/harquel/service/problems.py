@@ -12,7 +12,8 @@ from rest_framework.response import Response
 from rest_framework.views import set_rollback
 
 from harquel.contract import Problem
-from harquel.core.errors import CoreError, SandboxError, SourceError
+from harquel.core.errors import ConfigurationError, CoreError, SandboxError, SourceError
+from harquel.service.masking import masked
 
 MEDIA_TYPE = "application/problem+json"
 
@@ -81,6 +82,8 @@ def problem_for(error: Exception) -> tuple[Problem, dict[str, str]] | None:
         return _from_framework(error), {"WWW-Authenticate": "Bearer"} if error.status_code == 401 else {}
     if isinstance(error, SourceError | SandboxError):
         return Problem(type="/problems/source-unreachable", title=str(error), status=503, hint=error.hint), {}
+    if isinstance(error, ConfigurationError):
+        return Problem(type="/problems/not-usable", title=str(error), status=422, hint=error.hint), {}
     if isinstance(error, CoreError):
         return Problem(type="/problems/failed", title=str(error), status=500, hint=error.hint), {}
     return None
@@ -93,6 +96,7 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
         return None
     set_rollback()
     problem, headers = found
+    problem = problem.model_copy(update={"title": masked(problem.title), "hint": masked(problem.hint)})
     return Response(problem.model_dump(), status=problem.status, headers=headers, content_type=MEDIA_TYPE)
 
 

@@ -4,50 +4,31 @@ from __future__ import annotations
 
 import datetime as dt
 import time
-from dataclasses import dataclass
 from pathlib import Path
-from typing import TypeVar
+from typing import TYPE_CHECKING
 
 import structlog
-import yaml
-from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from harquel.contract import Inquiry, ProblemNote
-from harquel.core.clock import utc_now
-from harquel.core.curation import load_examples
-from harquel.core.domain.notes import Notes
-from harquel.core.domain.policy import DEFAULT_POLICY, Policy
-from harquel.core.engines import Engine, engine_for
+from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.person import Person
+from harquel.core.domain.policy import Policy
 from harquel.core.errors import ConfigurationError
-from harquel.core.inquiry import Source, conduct
+from harquel.core.inquiry import conduct, go_on
 from harquel.core.llm import ChatCompletions, ModelProfile
-from harquel.core.sandbox import Sandbox, SandboxLimits
-from harquel.core.scanning import CatalogKeeper
+from harquel.core.scanning import compare
 from harquel.service import metrics
 from harquel.service.asking import AskingPool, Ticket
 from harquel.service.bus import END, Bus
-from harquel.service.config import HarquelConfig, ModelSection, SourceSection, explained, resolve_secret
+from harquel.service.config import HarquelConfig, ModelSection, resolve_secret
 from harquel.service.records.writer import Writer
+from harquel.service.sources.models import SourceState, StoredSource
+from harquel.service.sources.specs import SourceSpec, stored_spec
 
-M = TypeVar("M", bound=BaseModel)
+if TYPE_CHECKING:
+    from harquel.service.sources.live import LiveSource
+
 log = structlog.get_logger("harquel")
-
-
-@dataclass(frozen=True)
-class LiveSource:
-    """A configured source, ready to be asked. `core` is what the way of a question needs of it."""
-
-    name: str
-    title: str
-    as_of: dt.datetime | None
-    starters: tuple[str, ...]
-    engine: Engine
-    keeper: CatalogKeeper
-    core: Source
-
-    def now(self, asked: dt.datetime | None) -> dt.datetime:
-        """The instant that questions are about: the asker's, the source's own, or the present."""
-        return (asked or self.as_of or utc_now()).astimezone(dt.UTC)
 
 
 class Runtime:
@@ -55,46 +36,121 @@ class Runtime:
 
     def __init__(self, config: HarquelConfig) -> None:
         """Raises ConfigurationError for a file of a source that cannot be used."""
+        from harquel.service.sources.live import Builder
+        from harquel.service.sources.upkeep import Upkeep
+        from harquel.service.sources.vault import Vault
+
         self.config = config
-        self.writer, self.bus = Writer(), Bus()
+        self.writer, self.bus, self.vault = Writer(), Bus(), Vault(config.data_dir)
         self._models = {name: _model(name, m, config.base) for name, m in config.models.items()}
-        self.sources = {name: self._source(name, s) for name, s in config.sources.items()}
-        self._pending: dict[str, tuple[Inquiry, dt.datetime]] = {}
+        self.builder = Builder(config.base, config.data_dir, self.writer, self.model_for, {}, self._catalog_changed)
+        self.sources: dict[str, LiveSource] = {}
+        self._still = False
+        self._pending: dict[str, tuple[Inquiry, dt.datetime, Person, str]] = {}
+        try:
+            for name, section in config.sources.items():
+                self.add(SourceSpec(name, section, "file"))
+            for stored in StoredSource.objects.exclude(name__in=config.sources):
+                self._add_stored(stored)
+        except BaseException:
+            self._close_sources()
+            self.writer.close()
+            raise
         self.pool = AskingPool(self._work, config.service.askers, config.service.waiting)
+        self.upkeep = Upkeep(
+            lambda: self.sources, self.writer, config.base, config.service.look_every_s,
+            # While everything stands still, a starter would only seem not to work.
+            lambda: self.pool.under_way() + self._still,
+            self.bus,
+        )  # fmt: skip
 
-    def _source(self, name: str, section: SourceSection) -> LiveSource:
-        base = self.config.base
-        engine = engine_for(resolve_secret(section.url, base, f"sources.{name}.url"), base)
-        policy = _yaml(base / section.policy, Policy) if section.policy else DEFAULT_POLICY
-        notes = _yaml(base / section.notes, Notes) if section.notes else Notes()
-        examples = load_examples(base / section.examples, engine.name) if section.examples else ()
-        starters = _starters(base / section.starters) if section.starters else ()
-        sandbox = Sandbox(engine, SandboxLimits.of(policy.limits), section.workers)
-        keeper = CatalogKeeper(engine, lambda: policy)
-        assert self.config.duties is not None
-        model = self._models[section.draft or self.config.duties.draft]
-        core = Source(name, engine.name, keeper.current, policy, notes, examples, sandbox, model)
-        as_of = section.as_of
-        if as_of is not None and as_of.tzinfo is None:
-            as_of = as_of.replace(tzinfo=dt.UTC)
-        return LiveSource(name, section.title, as_of, starters, engine, keeper, core)
+    def add(self, spec: SourceSpec) -> LiveSource:
+        """Makes a source and takes it in, instead of an earlier one of that name. Raises ConfigurationError."""
+        state = SourceState.objects.filter(source=spec.name).first()
+        live = self.builder.build(spec, state.enabled if state is not None else True)
+        live.core.sandbox.stand_still(self._still)
+        earlier, self.sources = self.sources.get(spec.name), {**self.sources, spec.name: live}
+        if earlier is not None:
+            earlier.close()
+        return live
 
-    def launch(self, ticket: Ticket, inquiry: Inquiry, now: dt.datetime) -> None:
-        """Puts a stored inquiry in line. The ticket was reserved before it was stored."""
-        self._pending[inquiry.id] = (inquiry, now)
+    def drop(self, name: str) -> None:
+        """Lets a source go; inquiries under way end with an error of their own."""
+        live = self.sources[name]
+        self.sources = {n: s for n, s in self.sources.items() if n != name}
+        live.close()
+
+    def _add_stored(self, stored: StoredSource) -> None:
+        """A source of the records that cannot be made must not keep the service from starting."""
+        try:
+            self.add(stored_spec(stored, self.vault))
+        except ConfigurationError as error:
+            log.warning("source left out", source=stored.name, error=str(error), hint=error.hint)
+
+    def standing_still(self) -> bool:
+        """Whether every statement is stopped."""
+        return self._still
+
+    def stand_still(self, on: bool) -> None:
+        """For every source there is, and for those that come."""
+        self._still = on
+        for source in self.sources.values():
+            source.core.sandbox.stand_still(on)
+
+    def model_for(self, name: str | None, policy: Policy, source: str) -> ChatCompletions:
+        """The model that drafts for a source. Raises ConfigurationError when there is none, or none that is allowed."""
+        if self.config.duties is None:
+            raise ConfigurationError("No model is named for drafting.", 'Add [duties] with draft = "NAME of a model".')
+        chosen = name or self.config.duties.draft
+        if chosen not in self._models:
+            raise ConfigurationError(f"The model {chosen!r} is not configured.", f"Known: {', '.join(self._models)}.")
+        if policy.prompts.models and chosen not in policy.prompts.models:
+            raise ConfigurationError(
+                f"The policy of {source} does not let anything leave for the model {chosen!r}.",
+                f"Allowed there: {', '.join(policy.prompts.models)}. Name one of them as draft of the source.",
+            )
+        return self._models[chosen]
+
+    def _catalog_changed(self, name: str, old: Catalog | None, new: Catalog) -> None:
+        """A new version: it goes on record, and the examples are checked against it."""
+        from harquel.service.ledger.append import append
+        from harquel.service.sources.live import check_examples
+
+        changes = compare(old, new) if old is not None else []
+        facts = {
+            "source": name, "version": new.number, "fingerprint": new.fingerprint, "tables": len(new.tables),
+            "changes": [{"kind": c.kind, "table": c.table, "column": c.column} for c in changes[:50]],
+        }  # fmt: skip
+        self.writer.submit(lambda: append(who="service", kind="catalog-changed", facts=facts))
+        live = self.sources.get(name)
+        if live is not None and (old is None or old.fingerprint != new.fingerprint):
+            stale = check_examples(live, self.writer)
+            if stale:
+                log.warning("examples became stale", source=name, questions=stale)
+            self.upkeep.wake()
+
+    def launch(self, ticket: Ticket, inquiry: Inquiry, now: dt.datetime, person: Person, released: str = "") -> None:
+        """Puts a stored inquiry in line. The ticket was reserved before it was stored.
+
+        `released` is who let a held statement run.
+        """
+        self._pending[inquiry.id] = (inquiry, now, person, released)
         self.pool.enter(ticket, inquiry.id)
 
     def _work(self, ticket: Ticket) -> None:
-        from harquel.service.inquiries.recording import RecordingWatcher, mark_working, store_end
+        from harquel.service.inquiries.recording import RecordingWatcher, mark_working, store_end, store_held
 
-        inquiry, now = self._pending.pop(ticket.key)
+        inquiry, now, person, released = self._pending.pop(ticket.key)
         source = self.sources[inquiry.source].core
         inquiry.timings.queued_ms = round((time.monotonic() - ticket.taken_at) * 1000, 2)
         inquiry.state = "working"
         self.writer.submit(lambda: mark_working(inquiry.id))
         watcher = RecordingWatcher(inquiry, self.writer, self.bus, ticket.cancelled.is_set)
         try:
-            conduct(inquiry, source, watcher, now)
+            if released:
+                go_on(inquiry, source, watcher, now, person, released)
+            else:
+                conduct(inquiry, source, watcher, now, person)
         except Exception:  # a mistake of ours must not leave an inquiry hanging
             log.exception("inquiry broke", inquiry=inquiry.id)
             inquiry.state, inquiry.outcome, inquiry.answer, inquiry.trust = "ended", "failed", None, None
@@ -104,6 +160,10 @@ class Runtime:
                 hint="The service's log says what; tell the operator.",
             )
         try:
+            if inquiry.state == "held":
+                self.writer.do(lambda: store_held(inquiry))
+                self.bus.tell(inquiry.id, END)
+                return
             self.writer.do(lambda: store_end(inquiry))
         except Exception:
             log.exception("the end of an inquiry could not be recorded; the next start closes it", inquiry=inquiry.id)
@@ -117,11 +177,17 @@ class Runtime:
     def close(self, within_s: float = 8.0) -> None:
         """Ends everything that was started, in the order that loses nothing."""
         self.pool.close(within_s)
-        for source in self.sources.values():
-            source.core.sandbox.close()
+        self.upkeep.close()
+        self._close_sources()
         self.writer.close()
         for model in self._models.values():
             model.close()
+
+    def _close_sources(self) -> None:
+        for source in self.sources.values():
+            source.close()
+        for source in self.sources.values():
+            source.keeper.wait(3.0)
 
 
 def _model(name: str, section: ModelSection, base: Path) -> ChatCompletions:
@@ -132,31 +198,6 @@ def _model(name: str, section: ModelSection, base: Path) -> ChatCompletions:
             section.prompt_price, section.completion_price,
         )
     )  # fmt: skip
-
-
-def _read_yaml(path: Path) -> object:
-    try:
-        return yaml.safe_load(path.read_text("utf-8"))
-    except OSError as error:
-        raise ConfigurationError(
-            f"{path} cannot be read ({error.strerror}).", "Check its path in harquel.toml."
-        ) from error
-    except yaml.YAMLError as error:
-        raise ConfigurationError(f"{path} is not valid YAML: {' '.join(str(error).split())}.") from error
-
-
-def _yaml(path: Path, model: type[M]) -> M:
-    try:
-        return model.model_validate(_read_yaml(path) or {})
-    except ValidationError as error:
-        raise explained(error, path.name, model) from error
-
-
-def _starters(path: Path) -> tuple[str, ...]:
-    try:
-        return TypeAdapter(tuple[str, ...]).validate_python(_read_yaml(path) or ())
-    except ValidationError as error:
-        raise ConfigurationError(f"{path} must be a list of questions.") from error
 
 
 _current: Runtime | None = None

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
-from harquel.core.errors import ConfigurationError, SourceError
+from harquel.core.errors import ConfigurationError
 from harquel.service.config import HarquelConfig, load_config
 from harquel.service.records.ownership import Ownership, bring_up_to_date
 
@@ -62,18 +62,15 @@ def serve(config_path: Path, say: Callable[[str], None], ready: Callable[[], Non
         from harquel.service.asgi import build_application
         from harquel.service.inquiries.recovery import close_interrupted
         from harquel.service.ledger.append import append
+        from harquel.service.sources.catalogs import close_interrupted_scans
 
         live = runtime.start(config)
         try:
             closed = live.writer.do(close_interrupted)
+            live.writer.do(close_interrupted_scans)
             if closed:
                 say(f"Closed {closed} inquiries that an earlier stop had interrupted.")
             live.writer.do(lambda: append(who="service", kind="service-started", facts={"interrupted": closed}))
-            for source in live.sources.values():
-                try:
-                    source.keeper.current()
-                except SourceError as error:
-                    say(f"Source {source.name}: {error} {error.hint}")
             port = sock.getsockname()[1]
             host = config.service.bind.rpartition(":")[0]
             say(f"Harquel answers on http://{host}:{port} · sources: {', '.join(live.sources) or 'none'}")
@@ -85,6 +82,7 @@ def serve(config_path: Path, say: Callable[[str], None], ready: Callable[[], Non
                 server_header=False,
             )
             server = uvicorn.Server(options)
+            live.upkeep.start()
             if ready is not None:
                 ready()
             # uvicorn shuts down on a signal and then raises it again: it must not end us before the rest.

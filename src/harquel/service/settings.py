@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "harquel.service.access",
     "harquel.service.ledger",
     "harquel.service.inquiries",
+    "harquel.service.sources",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

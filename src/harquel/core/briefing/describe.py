@@ -1,4 +1,8 @@
-"""Tables and measures as prompt text: CREATE TABLE as every model knows it, the notes as comments."""
+"""Tables and measures as prompt text: CREATE TABLE as every model knows it, the notes as comments.
+
+Values come from the database and may hold anything: they stand as quoted literals, on one line and
+shortened, and the model is told that they are data.
+"""
 
 from __future__ import annotations
 
@@ -7,14 +11,16 @@ from functools import lru_cache
 
 from harquel.core.domain.catalog import Column, Table
 from harquel.core.domain.notes import ColumnNotes, Measure, TableNotes
-from harquel.core.sql.tree import identifier
+from harquel.core.domain.policy import Policy
+from harquel.core.sql.tree import quoted
 
 SHOWN_SAMPLES = 12
+_NAMED = re.compile(r"\b([A-Za-z_]\w*)\.([A-Za-z_]\w*)\b")
 
 
-def table_text(table: Table, notes: TableNotes) -> str:
-    """The table with its columns, keys and what the notes say about them."""
-    about = [notes.text.strip()] if notes.text.strip() else []
+def table_text(table: Table, notes: TableNotes, engine: str, policy: Policy, only: frozenset[str] | None = None) -> str:
+    """The table with its columns, keys and what the notes say about them; `only` some columns if given."""
+    about = [notes.text.strip()] if notes.text.strip() else [table.comment] if table.comment else []
     if notes.synonyms:
         about.append(f"also called: {', '.join(notes.synonyms)}")
     if notes.when:
@@ -24,28 +30,81 @@ def table_text(table: Table, notes: TableNotes) -> str:
     if notes.default_filter:
         about.append(f"always add unless asked otherwise: {notes.default_filter}")
     if table.row_count is not None:
-        about.append(f"{table.row_count} rows")
-    lines = [_column(c, notes.columns.get(c.name) or ColumnNotes()) for c in table.columns]
-    primary = [c.name for c in table.columns if c.primary_key]
+        about.append(f"{'about ' if table.estimated else ''}{table.row_count} rows")
+    shown = [c for c in table.columns if _in_prompt(policy, table, c)]
+    columns = [c for c in shown if only is None or c.name in only]
+    if len(columns) < len(shown):
+        about.append(f"{len(shown) - len(columns)} more columns are not shown")
+    lines = [_column(c, notes.columns.get(c.name) or ColumnNotes(), engine, _values(policy, table, c)) for c in columns]
+    names = {c.name for c in columns}
+    primary = [c.name for c in columns if c.primary_key]
     if len(primary) > 1:
-        lines.append((f"PRIMARY KEY ({', '.join(map(_name, primary))})", ""))
+        lines.append((f"PRIMARY KEY ({', '.join(_name(c, engine) for c in primary)})", ""))
     for key in table.foreign_keys:
-        columns, references = ", ".join(map(_name, key.columns)), ", ".join(map(_name, key.references))
-        lines.append((f"FOREIGN KEY ({columns}) REFERENCES {_name(key.table)} ({references})", ""))
+        if set(key.columns) <= names:
+            here = ", ".join(_name(c, engine) for c in key.columns)
+            there = ", ".join(_name(c, engine) for c in key.references)
+            said = f"declared: {_line(key.declared_by)}" if key.declared_by else ""
+            lines.append((f"FOREIGN KEY ({here}) REFERENCES {table_name(key.table, '', engine)} ({there})", said))
     body = "\n".join(
         f"  {text}{',' if index < len(lines) - 1 else ''}{f' -- {comment}' if comment else ''}"
         for index, (text, comment) in enumerate(lines)
     )
     head = "".join(f"-- {_line(text)}\n" for text in about)
-    word = "VIEW" if table.kind == "view" else "TABLE"
-    return f"{head}CREATE {word} {_name(table.name)} (\n{body}\n);"
+    word = "TABLE" if table.kind == "table" else "VIEW"
+    return f"{head}CREATE {word} {table_name(table.name, table.schema, engine)} (\n{body}\n);"
 
 
-def _column(column: Column, notes: ColumnNotes) -> tuple[str, str]:
-    parts = [_name(column.name), column.type or "ANY"]
+def column_sizes(table: Table, notes: TableNotes, policy: Policy) -> dict[str, int]:
+    """Code points that each column takes in table_text, its key lines included; nearly, but quickly."""
+    keys: dict[str, int] = {}
+    for key in table.foreign_keys:
+        keys[key.columns[0]] = keys.get(key.columns[0], 0) + 45 + sum(map(len, (*key.columns, key.table)))
+    found = {}
+    for column in table.columns:
+        size = len(column.name) + len(column.type) + 10 + keys.get(column.name, 0)
+        if column.primary_key or not column.nullable:
+            size += 11
+        about = notes.columns.get(column.name)
+        size += len(column.comment)
+        if about is not None:
+            size += len(about.text) + len(about.unit or "") + len(about.null_means or "") + 20
+            size += sum(len(s) + 2 for s in about.synonyms) + sum(len(k) + len(v) + 9 for k, v in about.codes.items())
+        if column.samples and column.kind == "text" and _values(policy, table, column):
+            size += 18 + sum(len(str(v)) + 4 for v in column.samples[:SHOWN_SAMPLES])
+        elif column.options:
+            size += 10 + sum(len(v) + 4 for v in column.options[:SHOWN_SAMPLES])
+        elif column.kind == "temporal" and column.low is not None:
+            size += 52
+        found[column.name] = size
+    return found
+
+
+def table_name(name: str, schema: str, engine: str) -> str:
+    """A table's name as it is written in SQL."""
+    if schema:
+        return f"{_name(schema, engine)}.{_name(name.removeprefix(f'{schema}.'), engine)}"
+    if "." in name:
+        return ".".join(_name(part, engine) for part in name.split(".", 1))
+    return _name(name, engine)
+
+
+def _in_prompt(policy: Policy, table: Table, column: Column) -> bool:
+    return policy.prompts.personal_columns or not policy.is_personal(table.name, column)
+
+
+def _values(policy: Policy, table: Table, column: Column) -> bool:
+    """Whether values of a column may leave for a model."""
+    if policy.prompts.values == "none" or policy.is_personal(table.name, column):
+        return False
+    return policy.prompts.values == "all" or column.complete
+
+
+def _column(column: Column, notes: ColumnNotes, engine: str, values: bool) -> tuple[str, str]:
+    parts = [_name(column.name, engine), column.type or "ANY"]
     single_key = column.primary_key and column.unique
     parts += ["PRIMARY KEY"] if single_key else [] if column.nullable else ["NOT NULL"]
-    about = [notes.text.strip()] if notes.text.strip() else []
+    about = [notes.text.strip()] if notes.text.strip() else [column.comment] if column.comment else []
     if notes.unit:
         about.append(f"unit: {notes.unit}")
     if notes.synonyms:
@@ -54,10 +113,15 @@ def _column(column: Column, notes: ColumnNotes) -> tuple[str, str]:
         about.append("codes: " + ", ".join(f"{_literal(k)} = {v}" for k, v in notes.codes.items()))
     if notes.null_means:
         about.append(f"null means: {notes.null_means}")
-    if column.samples:
-        shown = ", ".join(_literal(v) for v in column.samples[:SHOWN_SAMPLES])
-        all_shown = column.complete and len(column.samples) <= SHOWN_SAMPLES
-        about.append(f"{'values' if all_shown else 'values such as'}: {shown}")
+    shown = column.samples if column.kind == "text" else ()
+    if values and shown:
+        listed = ", ".join(_literal(v) for v in shown[:SHOWN_SAMPLES])
+        all_shown = column.complete and len(shown) <= SHOWN_SAMPLES
+        about.append(f"{'values' if all_shown else 'values such as'}: {listed}")
+    elif values and column.kind == "temporal" and column.low is not None:
+        about.append(f"range: {column.low} to {column.high}")
+    elif column.options:
+        about.append("values: " + ", ".join(map(_literal, column.options[:SHOWN_SAMPLES])))
     return " ".join(parts), "; ".join(map(_line, about))
 
 
@@ -78,10 +142,14 @@ def measure_text(name: str, measure: Measure) -> str:
     return "\n".join(lines)
 
 
-def table_names_in(measure: Measure) -> set[str]:
+def measure_columns(measure: Measure) -> set[tuple[str, str]]:
+    """(table, column) that a measure names, as written."""
+    return set(_NAMED.findall(" ".join(filter(None, (measure.sql, measure.where, measure.when)))))
+
+
+def measure_tables(measure: Measure) -> set[str]:
     """Tables that a measure names, folded."""
-    text = " ".join(filter(None, (measure.sql, measure.where, measure.when)))
-    return {t.casefold() for t, _ in re.findall(r"\b([A-Za-z_]\w*)\.([A-Za-z_]\w*)\b", text)} | {measure.of.casefold()}
+    return {t.casefold() for t, _ in measure_columns(measure)} | {measure.of.casefold()}
 
 
 def _line(text: str) -> str:
@@ -92,7 +160,6 @@ def _literal(value: object) -> str:
     return "'" + str(value).replace("'", "''") + "'" if isinstance(value, str) else str(value)
 
 
-@lru_cache(maxsize=65536)
-def _name(name: str) -> str:
-    quoted: str = identifier(name).sql()
-    return quoted
+@lru_cache(maxsize=262_144)
+def _name(name: str, engine: str) -> str:
+    return quoted(name, engine)

@@ -1,5 +1,43 @@
-"""Above the inquiry: example pairs; later known questions, gaps and exams."""
+"""Above the inquiry: notes and policies as documents, example pairs, starter questions."""
 
-from .examples import load_examples
+from .documents import (
+    Mismatch,
+    coverage,
+    dumped,
+    edited_notes,
+    edited_policy,
+    explained,
+    mismatches,
+    read_document,
+)
+from .examples import (
+    Checked,
+    Pair,
+    as_example,
+    check_example,
+    load_examples,
+    near_duplicates,
+    read_pairs,
+    write_pairs,
+)
+from .starters import propose_starters
 
-__all__ = ["load_examples"]
+__all__ = [
+    "Checked",
+    "Mismatch",
+    "Pair",
+    "as_example",
+    "check_example",
+    "coverage",
+    "dumped",
+    "edited_notes",
+    "edited_policy",
+    "explained",
+    "load_examples",
+    "mismatches",
+    "near_duplicates",
+    "propose_starters",
+    "read_document",
+    "read_pairs",
+    "write_pairs",
+]

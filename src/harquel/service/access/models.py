@@ -2,7 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db import models
+
+from harquel.core.domain.person import Person as Asker
+
+
+def asker(name: str, roles: list[str], values: dict[str, Any]) -> Asker:
+    """A person as the core knows one."""
+    return Asker(name, frozenset(roles), {k: tuple(v) if isinstance(v, list) else v for k, v in values.items()})
 
 
 class Person(models.Model):
@@ -23,6 +32,8 @@ class Token(models.Model):
     digest = models.CharField(max_length=64, unique=True)
     sources = models.JSONField(default=list)
     scopes = models.JSONField(default=list)
+    roles = models.JSONField(default=list)
+    values = models.JSONField(default=dict)
     created_at = models.DateTimeField(auto_now_add=True)
     last_used_at = models.DateTimeField(null=True)
     revoked_at = models.DateTimeField(null=True)
@@ -34,6 +45,11 @@ class Token(models.Model):
     def is_authenticated(self) -> bool:
         """What REST framework asks of a user."""
         return True
+
+    @property
+    def asker(self) -> Asker:
+        """In whose name the core answers, with the roles and values of this token."""
+        return asker(self.person.name, self.roles, self.values)
 
     def sees(self, source: str) -> bool:
         """Whether the source exists for this token."""

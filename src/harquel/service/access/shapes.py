@@ -16,6 +16,8 @@ def token_shape(token: Token) -> TokenShape:
         person=token.person.name,
         sources=token.sources,
         scopes=token.scopes,
+        roles=token.roles,
+        values=token.values,
         created_at=token.created_at,
         last_used_at=token.last_used_at,
         revoked_at=token.revoked_at,
@@ -24,4 +26,11 @@ def token_shape(token: Token) -> TokenShape:
 
 def me_shape(token: Token) -> Me:
     """Who the caller is."""
-    return Me(person=token.person.name, token=token.name, scopes=token.scopes, sources=token.sources)
+    return Me(
+        person=token.person.name,
+        token=token.name,
+        scopes=token.scopes,
+        sources=token.sources,
+        roles=token.roles,
+        values=token.values,
+    )

@@ -8,7 +8,9 @@ from harquel.service.access.models import Person
 
 
 class StoredInquiry(models.Model):
-    """One inquiry. `record` is the contract's shape once it has ended, without the rows of the result."""
+    """One inquiry. `record` is the contract's shape once it has ended, without the rows of the result.
+
+    `roles` and `values` are those of the token that asked, for when a held statement is released."""
 
     key = models.CharField(max_length=40, unique=True)
     person = models.ForeignKey(Person, on_delete=models.PROTECT)
@@ -21,6 +23,8 @@ class StoredInquiry(models.Model):
     outcome = models.CharField(max_length=20, null=True)
     trust = models.CharField(max_length=10, null=True)
     record = models.JSONField(null=True)
+    roles = models.JSONField(default=list)
+    values = models.JSONField(default=dict)
 
     def __str__(self) -> str:
         return self.key

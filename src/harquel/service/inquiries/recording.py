@@ -30,6 +30,7 @@ class RecordingWatcher:
                 f"The ledger cannot be written: {self._fault}.",
                 "Check the disk of the data directory; nothing is answered without it.",
             )
+        self._bus.settle(self._key)
         job = self._writer.submit(
             lambda: append(who=self._who, kind=event.kind, inquiry=self._key, facts=event.facts, texts=event.texts),
             alone=False,
@@ -52,6 +53,15 @@ class RecordingWatcher:
 def mark_working(key: str) -> None:
     """Runs inside the writer."""
     StoredInquiry.objects.filter(key=key).update(state="working")
+
+
+def store_held(inquiry: Inquiry) -> None:
+    """The statement that waits, with its ledger entry. Runs inside the writer."""
+    assert inquiry.hold is not None
+    StoredInquiry.objects.filter(key=inquiry.id).update(state="held", record=inquiry.model_dump(mode="json"))
+    facts = {"policy_line": inquiry.hold.policy_line, "reason": inquiry.hold.reason}
+    append(who=inquiry.asked_by, kind="held", inquiry=inquiry.id, facts=facts,
+           texts={"sql": inquiry.attempts[-1].rewritten_sql or ""})  # fmt: skip
 
 
 def store_end(inquiry: Inquiry) -> None:

@@ -11,7 +11,7 @@ from .shapes import inquiry_shape
 
 def close_interrupted() -> int:
     """Runs inside the writer, under the lock, before anything is asked. Returns how many there were."""
-    left = StoredInquiry.objects.select_related("person").exclude(state="ended")
+    left = StoredInquiry.objects.select_related("person").exclude(state__in=("ended", "held"))
     count = 0
     for stored in left:
         inquiry = inquiry_shape(stored)

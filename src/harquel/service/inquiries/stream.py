@@ -24,6 +24,7 @@ from harquel.service.problems import problem_for, respond
 from harquel.service.runtime import runtime
 
 from .actions.find import find_inquiry
+from .models import StoredInquiry
 
 KEEPALIVE_S: Final = 15.0
 
@@ -61,7 +62,7 @@ async def _stream(key: str, after: int) -> AsyncIterator[bytes]:
             for entry in await sync_to_async(_entries)(key, after):
                 after = entry["seq"]
                 yield _event(entry["kind"], entry, after)
-                if entry["kind"] == "ended":
+                if entry["kind"] == "ended" or (entry["kind"] == "held" and await sync_to_async(_waits)(key)):
                     return
             while True:
                 try:
@@ -72,6 +73,10 @@ async def _stream(key: str, after: int) -> AsyncIterator[bytes]:
                 if piece is None or piece == END:
                     break
                 yield _event("piece", {"text": piece}, None)
+
+
+def _waits(key: str) -> bool:
+    return StoredInquiry.objects.filter(key=key, state="held").exists()
 
 
 def _event(kind: str, data: dict[str, Any], number: int | None) -> bytes:

@@ -15,7 +15,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from harquel.contract import Inquiry, InquiryPage, InquiryRequest
+from harquel.contract import Inquiry, InquiryPage, InquiryRequest, ReleaseRequest
 from harquel.service.bus import END
 from harquel.service.idempotency import Once
 from harquel.service.pages import page
@@ -24,6 +24,7 @@ from harquel.service.runtime import runtime
 from .actions.ask import ask
 from .actions.cancel import cancel
 from .actions.find import find_inquiry, visible_inquiries
+from .actions.release import release
 from .models import StoredInquiry
 from .shapes import inquiry_shape, line_shape
 
@@ -36,12 +37,12 @@ class InquiriesView(APIView):
     @extend_schema(
         operation_id="inquiries_list",
         responses=InquiryPage,
-        parameters=[OpenApiParameter(n, str) for n in ("cursor", "limit", "source", "outcome")],
+        parameters=[OpenApiParameter(n, str) for n in ("cursor", "limit", "source", "outcome", "state")],
     )
     def get(self, request: Request) -> Response:
         """A page of inquiries, newest first: one's own, or all with the scope audit."""
         found = visible_inquiries(request.user)
-        for name in ("source", "outcome"):
+        for name in ("source", "outcome", "state"):
             if request.query_params.get(name):
                 found = found.filter(**{name: request.query_params[name]})
         return Response(page(request, found, lambda s: line_shape(s).model_dump(mode="json")))
@@ -77,6 +78,19 @@ class CancelView(APIView):
         """Asks for it to stop; it ends within a second."""
         cancel(key, request.user)
         return Response(status=202)
+
+
+class ReleaseView(APIView):
+    """Deciding on a held statement."""
+
+    scope = "release"
+
+    @extend_schema(request=ReleaseRequest, responses=Inquiry)
+    def post(self, request: Request, key: str) -> Response:
+        """Lets it run, or ends it; who decided, and why, goes on record."""
+        asked = ReleaseRequest.model_validate(request.data)
+        release(key, asked, request.user)
+        return Response(inquiry_shape(find_inquiry(key, request.user)).model_dump(mode="json"))
 
 
 _sync_inquiries = InquiriesView.as_view()
@@ -122,7 +136,7 @@ async def wait_for_end(key: str, wait_s: float) -> dict[str, Any] | None:
 
 
 def _ended(key: str) -> dict[str, Any] | None:
-    if not StoredInquiry.objects.filter(key=key, state="ended").exists():
+    if not StoredInquiry.objects.filter(key=key, state__in=("ended", "held")).exists():
         return None
     stored = StoredInquiry.objects.select_related("person", "result").get(key=key)
     return inquiry_shape(stored).model_dump(mode="json")

@@ -58,7 +58,7 @@ def bring_up_to_date(records: Path) -> None:
 
     executor = MigrationExecutor(connection)
     unknown = set(executor.loader.applied_migrations) - set(executor.loader.disk_migrations)
-    ours = {"access", "ledger", "inquiries"}
+    ours = {"access", "ledger", "inquiries", "sources"}
     newer = sorted(f"{app}.{name}" for app, name in unknown if app in ours)
     if newer:
         raise ConfigurationError(

@@ -2,50 +2,88 @@
 
 from __future__ import annotations
 
-from harquel.contract import CatalogColumn, CatalogShape, CatalogTable, ForeignKeyShape, SourceLine
-from harquel.core.domain.notes import ColumnNotes
-from harquel.core.errors import SourceError
-from harquel.service.runtime import LiveSource
+from harquel.contract import (
+    CatalogColumn,
+    CatalogShape,
+    CatalogTable,
+    ForeignKeyShape,
+    ScanShape,
+    SourceLine,
+)
+from harquel.core.domain.catalog import Catalog, Column, Table
+from harquel.core.domain.joins import with_declared
+from harquel.core.domain.notes import ColumnNotes, Notes
+from harquel.core.domain.person import Person
+from harquel.core.domain.policy import Policy
+
+from .live import LiveSource
+from .models import StoredScan
 
 
 def source_shape(source: LiveSource) -> SourceLine:
-    """One line; a source that cannot be read says so."""
+    """One line, from what is known; a source that could not be scanned says so."""
+    run, catalog = source.keeper.last, source.keeper.known()
     line = SourceLine(
-        name=source.name, engine=source.engine.name, title=source.title, as_of=source.as_of,
-        model=source.core.model.profile.name, starters=list(source.starters),
+        name=source.name, engine=source.engine.name, title=source.title, as_of=source.spec.as_of,
+        model=source.core.model.profile.name, starters=list(source.starters), enabled=source.enabled,
+        origin=source.spec.origin, where=source.engine.where(), scanning=run is not None and run.state == "running",
     )  # fmt: skip
-    try:
-        line.tables = len(source.core.policy.visible(source.keeper.current()).tables)
-    except SourceError as error:
-        line.problem, line.hint = str(error), error.hint
+    if catalog is not None:
+        line.tables = len(source.core.describer.of(catalog).catalog.tables)
+        line.scanned_at, line.version = catalog.scanned_at, catalog.number
+    away = source.keeper.out_of_reach
+    if away is not None:
+        line.problem, line.hint = str(away), away.hint
+    elif run is not None and run.state == "failed":
+        line.problem, line.hint = run.problem, run.hint
     return line
 
 
-def catalog_shape(source: LiveSource) -> CatalogShape:
-    """What is exposed, with the notes. Raises SourceError."""
-    catalog = source.core.policy.visible(source.keeper.current())
-    tables = []
-    for table in catalog.tables:
-        notes = source.core.notes.of(table.name)
-        columns = []
-        for column in table.columns:
-            about = notes.columns.get(column.name) or ColumnNotes()
-            columns.append(
-                CatalogColumn(
-                    name=column.name, type=column.type, nullable=column.nullable, primary_key=column.primary_key,
-                    text=about.text, unit=about.unit, codes=about.codes, samples=list(column.samples),
-                )
-            )  # fmt: skip
-        keys = [
-            ForeignKeyShape(columns=list(k.columns), table=k.table, references=list(k.references))
-            for k in table.foreign_keys
-        ]
-        tables.append(
-            CatalogTable(
-                name=table.name, kind=table.kind, text=notes.text.strip(), row_count=table.row_count,
-                columns=columns, foreign_keys=keys,
-            )
-        )  # fmt: skip
+def catalog_shape(source: LiveSource, catalog: Catalog, person: Person, whole: bool = False) -> CatalogShape:
+    """What is exposed, with the notes; `whole` adds what is not, marked as such, for stewards."""
+    policy, notes = source.core.policy, source.core.notes
+    seen = with_declared(catalog, notes) if whole else source.core.describer.of(catalog, person).catalog
     return CatalogShape(
-        source=source.name, fingerprint=catalog.fingerprint, scanned_at=catalog.scanned_at, tables=tables
-    )
+        source=source.name, fingerprint=catalog.fingerprint, scanned_at=catalog.scanned_at, version=catalog.number,
+        tables=[table_shape(t, policy, notes) for t in seen.tables],
+    )  # fmt: skip
+
+
+def table_shape(table: Table, policy: Policy, notes: Notes) -> CatalogTable:
+    """One table."""
+    about = notes.of(table.name)
+    keys = [
+        ForeignKeyShape(
+            columns=list(k.columns), table=k.table, references=list(k.references), declared_by=k.declared_by
+        )
+        for k in table.foreign_keys
+    ]
+    return CatalogTable(
+        name=table.name, kind=table.kind, text=about.text.strip(), row_count=table.row_count, foreign_keys=keys,
+        columns=[column_shape(table, c, policy, about.columns.get(c.name) or ColumnNotes()) for c in table.columns],
+        synonyms=list(about.synonyms), when=about.when, label=about.label, default_filter=about.default_filter,
+        comment=table.comment, estimated=table.estimated, sampled=table.sampled, readable=table.readable,
+        exposed=policy.shows(table.name, None), problem=table.problem,
+        indexes=[f"{i.name} ({', '.join(i.columns)})" for i in table.indexes],
+    )  # fmt: skip
+
+
+def column_shape(table: Table, column: Column, policy: Policy, about: ColumnNotes) -> CatalogColumn:
+    """One column."""
+    return CatalogColumn(
+        name=column.name, type=column.type, nullable=column.nullable, primary_key=column.primary_key,
+        text=about.text, unit=about.unit, codes=about.codes, samples=list(column.samples),
+        synonyms=list(about.synonyms), null_means=about.null_means, comment=column.comment, default=column.default,
+        options=list(column.options), unique=column.unique, complete=column.complete, distinct=column.distinct,
+        null_share=column.null_share, low=column.low, high=column.high, exposed=policy.shows(table.name, column.name),
+        personal=policy.is_personal(table.name, column), proposed_personal=column.looks_personal,
+    )  # fmt: skip
+
+
+def scan_shape(found: StoredScan) -> ScanShape:
+    """One scan."""
+    return ScanShape(
+        id=found.pk, source=found.source, kind=found.kind, state=found.state, stage=found.stage,  # type: ignore[arg-type]
+        tables=found.tables, done=found.done, now=found.now, resumed=found.resumed, problem=found.problem,
+        hint=found.hint, started_at=found.started_at, ended_at=found.ended_at,
+    )  # fmt: skip

@@ -15,14 +15,20 @@ def create_token(request: TokenRequest, by: str) -> TokenCreated:
     secret = new_secret()
     person, _ = Person.objects.get_or_create(name=request.person.strip())
     token = Token.objects.create(
-        person=person, name=request.name.strip(), digest=digest(secret), sources=request.sources, scopes=request.scopes
+        person=person,
+        name=request.name.strip(),
+        digest=digest(secret),
+        sources=request.sources,
+        scopes=request.scopes,
+        roles=request.roles,
+        values=request.values,
     )
     append(
         who=by,
         kind="token-created",
         facts={
             "token": token.pk, "name": token.name, "person": person.name,
-            "sources": request.sources, "scopes": request.scopes,
+            "sources": request.sources, "scopes": request.scopes, "roles": request.roles,
         },
     )  # fmt: skip
     return TokenCreated(**token_shape(token).model_dump(), secret=secret)

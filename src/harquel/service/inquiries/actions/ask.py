@@ -11,8 +11,9 @@ from harquel.service.access.models import Person, Token
 from harquel.service.asking import Overloaded
 from harquel.service.idempotency import Once
 from harquel.service.ledger.append import append
-from harquel.service.problems import ProblemError, not_found
-from harquel.service.runtime import LiveSource, runtime
+from harquel.service.problems import ProblemError
+from harquel.service.runtime import runtime
+from harquel.service.sources.actions.find import source_for
 
 from ..models import StoredInquiry
 from .find import find_inquiry
@@ -26,7 +27,7 @@ def ask(request: InquiryRequest, token: Token, once: Once) -> str:
     question = " ".join(request.question.split())
     if not question:
         raise ProblemError(422, "empty-question", "The question is empty.", "Write what you want to know.")
-    source = choose_source(request.source, token)
+    source = source_for(request.source, token)
     if request.follows is not None:
         find_inquiry(request.follows, token)
     live = runtime()
@@ -50,6 +51,7 @@ def ask(request: InquiryRequest, token: Token, once: Once) -> str:
         StoredInquiry.objects.create(
             key=inquiry.id, person=Person.objects.get(pk=token.person_id), source=inquiry.source,
             question=question, follows=inquiry.follows, as_of=now, asked_at=inquiry.asked_at, state="queued",
+            roles=token.roles, values=token.values,
         )  # fmt: skip
         facts = {"source": source.name, "token": token.pk, "as_of": now.isoformat(), "follows": inquiry.follows}
         append(who=inquiry.asked_by, kind="accepted", inquiry=inquiry.id, facts=facts, texts={"question": question})
@@ -64,22 +66,5 @@ def ask(request: InquiryRequest, token: Token, once: Once) -> str:
     if key != inquiry.id:
         live.pool.give_back()
         return key
-    live.launch(ticket, inquiry, now)
+    live.launch(ticket, inquiry, now, token.asker)
     return key
-
-
-def choose_source(name: str | None, token: Token) -> LiveSource:
-    """The source named, or the only one there is for this token. Raises ProblemError."""
-    seen = {n: s for n, s in runtime().sources.items() if token.sees(n)}
-    if name is None:
-        if len(seen) == 1:
-            return next(iter(seen.values()))
-        if not seen:
-            raise ProblemError(
-                422, "no-source", "No source is connected.", "Add a section [sources.NAME] to harquel.toml."
-            )
-        names = ", ".join(sorted(seen))
-        raise ProblemError(422, "source-missing", "There are several sources; name one.", f"They are: {names}.")
-    if name not in seen:
-        raise not_found("source", name, f"Known here: {', '.join(sorted(seen)) or 'none'}.")
-    return seen[name]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from harquel.service.access.models import Token
 from harquel.service.problems import not_found
@@ -11,9 +11,15 @@ from ..models import StoredInquiry
 
 
 def visible_inquiries(token: Token) -> QuerySet[StoredInquiry]:
-    """One's own; all of them with the scope audit."""
+    """One's own; all of them with the scope audit; with the scope release those that wait, or waited, for it."""
     found = StoredInquiry.objects.select_related("person")
-    return found if "audit" in token.scopes else found.filter(person_id=token.person_id)
+    if "audit" in token.scopes:
+        return found
+    mine = Q(person_id=token.person_id)
+    if "release" in token.scopes:
+        sources = Q() if "*" in token.sources else Q(source__in=token.sources)
+        mine |= Q(state="held") & sources | Q(record__hold__by=token.person.name)
+    return found.filter(mine)
 
 
 def find_inquiry(key: str, token: Token) -> StoredInquiry:

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from harquel.contract import ReviewRequest, ReviewShape
-from harquel.core.inquiry import review_sql
+from harquel.core.reviewing import review_sql
 from harquel.service.access.models import Token
-from harquel.service.inquiries.actions.ask import choose_source
 from harquel.service.ledger.append import append
 from harquel.service.runtime import runtime
+
+from .find import source_for
 
 
 def review(name: str, request: ReviewRequest, token: Token) -> ReviewShape:
     """Raises ProblemError, SourceError or SandboxError."""
-    source = choose_source(name, token)
-    shape = review_sql(request.sql, source.core)
+    source = source_for(name, token)
+    shape = review_sql(request.sql, source.core, token.asker, request.question, source.now(None))
     facts = {"source": name, "verdict": shape.verdict, "policy_line": shape.rulings[-1].policy_line}
     runtime().writer.do(
         lambda: append(who=token.person.name, kind="reviewed", facts=facts, texts={"draft": request.sql})

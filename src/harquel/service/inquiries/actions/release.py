@@ -1,0 +1,73 @@
+"""Decides on a held statement: it runs, or the inquiry ends."""
+
+from __future__ import annotations
+
+from harquel.contract import Inquiry, ProblemNote, ReleaseRequest
+from harquel.service.access.models import Token, asker
+from harquel.service.asking import Overloaded
+from harquel.service.bus import END
+from harquel.service.ledger.append import append
+from harquel.service.problems import ProblemError
+from harquel.service.runtime import runtime
+
+from ..models import StoredInquiry
+from ..recording import store_end
+from ..shapes import inquiry_shape
+from .find import find_inquiry
+
+
+def release(key: str, request: ReleaseRequest, token: Token) -> None:
+    """Raises ProblemError: no such inquiry, none that waits, too many under way."""
+    stored = find_inquiry(key, token)
+    live = runtime()
+    if stored.person_id == token.person_id and "admin" not in token.scopes:
+        raise ProblemError(
+            403, "own-inquiry", "Nobody releases a statement of their own.", "Ask somebody else with the right to."
+        )
+    try:
+        ticket = live.pool.reserve() if request.approve else None
+    except Overloaded as full:
+        raise ProblemError(
+            429, "too-busy", "Too many inquiries are waiting.", f"Try again in {full.after_s} s.",
+            {"Retry-After": str(full.after_s)},
+        ) from full  # fmt: skip
+
+    def decide() -> None:
+        found = StoredInquiry.objects.select_related("person").get(pk=stored.pk)
+        inquiry = inquiry_shape(found)
+        if found.state != "held" or inquiry.hold is None:
+            raise ProblemError(409, "not-held", "This inquiry does not wait for anybody.", "See how it ended.")
+        inquiry.hold.approved, inquiry.hold.by, inquiry.hold.note = request.approve, token.person.name, request.note
+        append(
+            who=token.person.name, kind="released" if request.approve else "turned-down", inquiry=key,
+            facts={"policy_line": inquiry.hold.policy_line}, texts={"note": request.note},
+        )  # fmt: skip
+        if request.approve:
+            inquiry.state = "working"
+            StoredInquiry.objects.filter(pk=found.pk).update(state="working", record=inquiry.model_dump(mode="json"))
+            return
+        said = f"{token.person.name} did not release the statement."
+        hint = request.note or "Ask for something narrower, or talk to them."
+        end_held(inquiry, inquiry.hold.policy_line, "not-released", said, hint)
+
+    try:
+        live.writer.do(decide)
+    except BaseException:
+        if ticket is not None:
+            live.pool.give_back()
+        raise
+    if ticket is None:
+        live.bus.tell(key, END)
+        return
+    stored.refresh_from_db()
+    inquiry = inquiry_shape(stored)
+    assert inquiry.as_of is not None
+    person = asker(stored.person.name, stored.roles, stored.values)
+    live.launch(ticket, inquiry, inquiry.as_of, person, token.person.name)
+
+
+def end_held(inquiry: Inquiry, line: str, kind: str, title: str, hint: str) -> None:
+    """Ends an inquiry that waits. Runs inside the writer."""
+    inquiry.state, inquiry.outcome = "ended", "cancelled" if kind == "cancelled" else "refused"
+    inquiry.problem = ProblemNote(type=kind, title=title, hint=hint, policy_line=line)
+    store_end(inquiry)
