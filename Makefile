@@ -1,5 +1,5 @@
 # The commands of this project. `make demo` and `make test` work from a fresh clone.
-.PHONY: demo tour test lint bench screenshots console setup clean
+.PHONY: demo tour test lint bench breach trust screenshots console setup clean
 
 demo: ## start the demo: database, simulated model, service; stays until Ctrl-C
 	@tools/setup.sh demo
@@ -24,6 +24,14 @@ lint:
 bench: ## figures of speed beside their baselines, as a table and JSON
 	@tools/setup.sh demo
 	@.venv/bin/python -m benchmarks
+
+breach: ## attacks and honest queries at guard and sandbox, on three real engines
+	@tools/setup.sh test
+	@.venv/bin/python -m breach
+
+trust: ## what becomes of wrong drafts and right ones; refreshes docs/trust.md
+	@tools/setup.sh demo
+	@.venv/bin/python -m trust
 
 screenshots: ## the pictures in docs/screenshots, made from the demo data
 	@tools/setup.sh pictures

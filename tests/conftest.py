@@ -12,10 +12,14 @@ import pytest
 from benchmarks.model import simulated_model
 
 from harquel.client import Harquel
+from harquel.demo.load_servers import load_mariadb, load_postgresql
 from harquel.demo.load_sqlite import load
+from harquel.demo.servers import Mariadb, Postgresql
 from harquel.demo.stage import Stage, free_address
 
 DATA = Path(__file__).parent / "data"
+servers = pytest.mark.xdist_group("servers")
+"""Tests of one process, so that each server is started and filled once."""
 
 
 @pytest.fixture(scope="session")
@@ -39,6 +43,22 @@ def model_url() -> Iterator[str]:
 
 
 @pytest.fixture(scope="session")
+def postgresql(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Postgresql]:
+    """A PostgreSQL server with the demo world, ended with the session. Tests that use it say so with `servers`."""
+    with Postgresql(tmp_path_factory.mktemp("postgresql") / "server") as server:
+        load_postgresql(server)
+        yield server
+
+
+@pytest.fixture(scope="session")
+def mariadb(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Mariadb]:
+    """A MariaDB server with the demo world."""
+    with Mariadb(tmp_path_factory.mktemp("mariadb") / "server") as server:
+        load_mariadb(server)
+        yield server
+
+
+@pytest.fixture(scope="session")
 def new_stage(ferries: Path) -> Callable[..., Stage]:
     """Makes a demo in a folder without generating the data again."""
 
@@ -54,7 +74,7 @@ def new_stage(ferries: Path) -> Callable[..., Stage]:
 @pytest.fixture(scope="session")
 def stage(new_stage: Callable[..., Stage], tmp_path_factory: pytest.TempPathFactory) -> Iterator[Stage]:
     """A whole demo that the tests of a process share."""
-    with new_stage(tmp_path_factory.mktemp("stage")) as running:
+    with new_stage(tmp_path_factory.mktemp("stage"), pace_s=0.05) as running:
         yield running
 
 

@@ -15,8 +15,8 @@ import harquel
 ROOT = Path(harquel.__file__).parent
 # Each part of the core may import only itself and what stands below it in this list.
 LAYERS = (
-    "curation", "inquiry", "answers", "review", "guard", "prompts", "briefing", "scanning", "sandbox", "engines",
-    "sql", "llm", "ledger", "domain", "clock", "errors",
+    "curation", "inquiry", "reviewing", "source", "repair", "phases", "endings", "answers", "review", "guard",
+    "prompts", "briefing", "scanning", "sandbox", "engines", "sql", "llm", "ledger", "domain", "clock", "errors",
 )  # fmt: skip
 # Parts of the program to what they may import of it, besides themselves.
 PARTS = {
@@ -74,11 +74,13 @@ def test_imports_inside_the_core_run_downward() -> None:
                 assert LAYERS.index(parts[2]) > LAYERS.index(here), f"{path.relative_to(ROOT)} imports {name}"
 
 
-def test_workers_import_the_standard_library_only() -> None:
+def test_workers_import_the_standard_library_and_their_driver_only() -> None:
     import sys
 
-    for path in (ROOT / "core" / "sandbox").glob("worker_*.py"):
-        assert {n.split(".")[0] for n in imports(path)} <= set(sys.stdlib_module_names), path.name
+    drivers = {"postgresql": {"psycopg"}, "mariadb": {"pymysql"}}
+    for path in (ROOT / "core" / "sandbox" / "workers").glob("*.py"):
+        allowed = {*sys.stdlib_module_names, "frame", *drivers.get(path.stem, ())}
+        assert {n.split(".")[0] for n in imports(path)} <= allowed, path.name
 
 
 def test_every_file_says_first_what_it_is_for() -> None:

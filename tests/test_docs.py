@@ -15,10 +15,9 @@ from harquel.core.curation import load_examples
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.statements import DraftedStatement
-from harquel.core.engines import SqliteEngine
 from harquel.core.guard import rule_on_text
 from harquel.service.config import load_config
-from tests.core.support import DEMO, NOW, demo_notes, demo_policy
+from tests.core.support import DEMO, demo_notes, demo_policy, scanned
 
 ROOT = Path(__file__).resolve().parent.parent
 PAGES = [ROOT / "README.md", ROOT / "CHANGELOG.md", *sorted((ROOT / "docs").rglob("*.md"))]
@@ -61,7 +60,7 @@ def test_the_configuration_of_the_readme_is_valid(tmp_path: Path) -> None:
 
 
 def test_the_demos_policy_notes_and_starters_fit_the_demo(ferries: Path) -> None:
-    catalog = SqliteEngine(ferries).scan(Policy(), NOW)
+    catalog = scanned(ferries, Policy())
     notes = demo_notes()
     for name, about in notes.tables.items():
         table = catalog.table(name)
@@ -82,7 +81,7 @@ def test_the_demos_policy_notes_and_starters_fit_the_demo(ferries: Path) -> None
 
 
 def test_the_demos_examples_run(ferries: Path) -> None:
-    catalog = demo_policy().visible(SqliteEngine(ferries).scan(demo_policy(), NOW))
+    catalog = demo_policy().visible(scanned(ferries, demo_policy()))
     for example in load_examples(DEMO / "examples.yaml", "sqlite"):
         assert rule_on_text(DraftedStatement(example.sql), "sqlite", catalog, demo_policy()).statement is not None
 
@@ -91,3 +90,22 @@ def test_notes_and_policy_refuse_what_they_do_not_know() -> None:
     for model, text in ((Notes, "tables: {a: {txt: x}}"), (Policy, "limits: {rows: 0}"), (Policy, "exposed: {}")):
         with pytest.raises(ValueError):
             model.model_validate(yaml.safe_load(text))
+
+
+def test_the_rules_stand_in_the_docs_as_they_are() -> None:
+    """When this fails: .venv/bin/python tools/rules_in_docs.py."""
+    from tools.rules_in_docs import PAGES, written
+
+    for page in PAGES:
+        assert page.read_text("utf-8") == written(page)
+
+
+def test_the_policy_of_the_docs_is_one() -> None:
+    from harquel.core.curation import read_document
+    from harquel.core.domain.policy import Policy
+
+    text = (ROOT / "docs" / "policy.md").read_text("utf-8")
+    parts = [part.split("```")[0] for part in text.split("```yaml\n")[1:]]
+    policy = read_document("".join(parts), Policy, "docs/policy.md")
+    assert policy.review.mild[0].finding == "period-unasked"
+    assert policy.rows[0].roles == ("harbour-clerk",)

@@ -43,7 +43,7 @@ def test_with_it_the_wheel_is_whole(copy: Path) -> None:
     names = zipfile.ZipFile(wheel).namelist()
     for wanted in (
         "harquel/service/console/index.html",
-        "harquel/core/sandbox/worker_sqlite.py",
+        "harquel/core/sandbox/workers/sqlite.py",
         "harquel/demo/source/notes.yaml",
         "harquel/service/ledger/migrations/0001_initial.py",
     ):

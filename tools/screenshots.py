@@ -9,8 +9,9 @@ import tempfile
 import time
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Browser, Page, sync_playwright
 
+from harquel.client import Harquel
 from harquel.demo.stage import Stage, free_address
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -76,11 +77,34 @@ def console(stage: Stage) -> None:
         shoot(page, "console-trail")
         ask(page, "Delete every booking")
         shoot(page, "console-refused")
+        held(browser, stage)
+        page.get_by_role("link", name="Sources").click()
+        page.get_by_role("button", name="Connect a source").click()
+        dialog = page.get_by_role("dialog")
+        for label, value in (
+            ("Name", "office"), ("Host", "127.0.0.1"), ("Port", "5999"), ("Database", "booking"), ("User", "reader"),
+            ("Title, for those who ask", "Booking office, Quillhaven"),
+        ):  # fmt: skip
+            dialog.get_by_label(label, exact=True).fill(value)
+        dialog.get_by_role("button", name="Connect").click()
+        for name in ("ferries", "office"):
+            page.get_by_role("region", name=name, exact=True).get_by_role("button", name="Check").click()
+        page.get_by_text("It does not work yet.").wait_for()
+        shoot(page, "console-sources")
+        page.get_by_role("region", name="ferries", exact=True).get_by_role("link", name="Catalog").click()
+        page.get_by_role("button", name="booking", exact=True).click()
+        page.get_by_role("button", name="channel").click()
+        shoot(page, "console-catalog")
+        page.goto(f"{stage.url}/sources/ferries/examples")
+        page.get_by_role("button", name="How much was refunded").click()
+        shoot(page, "console-examples")
         page.get_by_role("link", name="Earlier").click()
         page.get_by_role("heading", name="Earlier inquiries").wait_for()
         shoot(page, "console-earlier")
-        page.get_by_role("link", name="Ask", exact=True).click()
+        page.evaluate("localStorage.setItem('source', 'ferries')")
+        page.goto(f"{stage.url}/")
         page.get_by_role("heading", name="What do you want to know?").wait_for()
+        page.get_by_role("main").get_by_role("listitem").nth(7).wait_for(timeout=60_000)
         shoot(page, "console-ask")
         dark = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme="dark").new_page()
         sign_in(dark, stage)
@@ -93,6 +117,21 @@ def console(stage: Stage) -> None:
         browser.close()
 
 
+def held(browser: Browser, stage: Stage) -> None:
+    """A trainee's statement as somebody sees it who may release it."""
+    with Harquel(stage.url, stage.token) as admin:
+        trainee = admin.create_token("quay", "Tam Okell", ["ferries"], ["ask"], ["trainee"]).secret
+        releaser = admin.create_token("office", "Rhea Quist", ["ferries"], ["ask", "release"]).secret
+    with Harquel(stage.url, trainee) as client:
+        key = client.ask("How many sailings were cancelled in August 2026?", "ferries").id
+    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+    page.goto(f"{stage.url}/inquiries/{key}")
+    page.get_by_label("Your token").fill(releaser)
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Release", exact=True).wait_for()
+    shoot(page, "console-held")
+
+
 def terminal(stage: Stage) -> None:
     """The command line in a terminal window."""
     quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
@@ -103,6 +142,10 @@ def terminal(stage: Stage) -> None:
         in_terminal(stage, 'ask -s rough "On-time rate per vessel, worst first"', "terminal-repair")
         in_terminal(stage, "tour", "terminal-tour", wait_s=45)
         in_terminal(stage, "catalog show ferries", "terminal-catalog")
+        in_terminal(stage, "source check office", "terminal-check")
+        in_terminal(
+            stage, "policy explain ferries --role harbour-clerk --value islands=Marrow", "terminal-policy",
+        )  # fmt: skip
     finally:
         screen.terminate()
         screen.wait()

@@ -59,6 +59,8 @@ fi
 
 if [ "${1:-demo}" != demo ]; then
     command -v chromium >/dev/null || install_packages chromium fonts-dejavu-core
+    command -v postgres >/dev/null || ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || install_packages postgresql
+    command -v mariadbd >/dev/null || install_packages mariadb-server
 fi
 if [ "${1:-demo}" = pictures ]; then
     command -v xterm >/dev/null && command -v Xvfb >/dev/null && command -v import >/dev/null ||

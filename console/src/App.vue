@@ -1,12 +1,31 @@
 <script setup lang="ts">
 // The frame around every page: name, ways, ask field.
-import { computed } from 'vue'
-import { RouterLink, RouterView, useRoute } from 'vue-router'
+import { computed, ref } from 'vue'
+import { RouterLink, RouterView, useRoute, useRouter } from 'vue-router'
+import { Problem } from './api/client'
 import { AskBar } from './components/AskBar'
+import { Notice } from './components/Notice'
 import { PersonMenu } from './components/PersonMenu'
 import { session } from './shared/session'
 
 const route = useRoute()
+const router = useRouter()
+const opening = ref(true)
+const failed = ref<Problem | null>(null)
+
+// Without this a first page that cannot be loaded would stay blank.
+router.onError((error: unknown) => {
+  failed.value = error instanceof Problem ? error : new Problem(0, 'The page could not be loaded.', 'Check your connection, then try again.')
+})
+router.isReady().then(() => (opening.value = false), () => (opening.value = false))
+router.afterEach((_to, _from, failure) => {
+  if (!failure) failed.value = null
+})
+
+function again(): void {
+  location.reload()
+}
+
 const inside = computed(() => session.me !== null && !route.meta.open)
 </script>
 
@@ -21,12 +40,17 @@ const inside = computed(() => session.me !== null && !route.meta.open)
       <nav class="flex gap-4 text-sm" aria-label="Pages">
         <RouterLink :to="{ name: 'ask' }" class="py-1" exact-active-class="border-b-2 border-sea">Ask</RouterLink>
         <RouterLink :to="{ name: 'earlier' }" class="py-1" exact-active-class="border-b-2 border-sea">Earlier</RouterLink>
+        <RouterLink v-if="session.me?.scopes.includes('steward')" :to="{ name: 'sources' }" class="py-1" active-class="border-b-2 border-sea">Sources</RouterLink>
       </nav>
       <PersonMenu class="ml-auto md:order-last md:ml-0" />
       <AskBar class="w-full md:w-auto md:min-w-0 md:flex-1" />
     </div>
   </header>
   <main id="page" class="mx-auto max-w-[76rem] px-4 pb-24 sm:px-6">
-    <RouterView :key="route.fullPath" />
+    <Notice v-if="failed" class="mt-10" :title="failed.message" :hint="failed.hint">
+      <button type="button" class="mt-2 text-sea underline" @click="again">Try again</button>
+    </Notice>
+    <p v-else-if="opening" class="beats pt-12 text-faint" role="status">Opening …</p>
+    <RouterView v-else :key="route.name === 'catalog' ? `catalog ${route.params.name}` : route.fullPath" />
   </main>
 </template>

@@ -41,7 +41,10 @@ def test_not_waiting_gives_an_inquiry_under_way_and_its_events(client: Harquel) 
     events = list(client.events(started.id))
     kinds = [e.kind for e in events if e.kind != "piece"]
     assert (kinds[0], kinds[-1]) == ("accepted", "ended")
-    assert "SELECT" in "".join(e.piece for e in events)
+    reply = next(e.texts["reply"] for e in events if e.kind == "replied")
+    # Whoever joins while the model writes gets all of it; whoever joins later, the entry alone.
+    assert "FROM sailing" in reply
+    assert "".join(e.piece for e in events) in ("", reply)
     third = [e for e in events if e.number][2]
     assert third.number is not None
     assert next(e.number for e in client.events(started.id, after=third.number)) == third.number + 1

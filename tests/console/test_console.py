@@ -3,49 +3,16 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, Route, expect
 
+from harquel.client import Harquel
 from harquel.demo.stage import Stage
+from tests.console.conftest import sign_in
 
 pytestmark = pytest.mark.xdist_group("browser")
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
-
-
-@pytest.fixture(scope="module")
-def browser() -> Iterator[Browser]:
-    with sync_playwright() as playwright:
-        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        yield opened
-        opened.close()
-
-
-@pytest.fixture(scope="module")
-def paced(new_stage: Callable[..., Stage], tmp_path_factory: pytest.TempPathFactory) -> Iterator[Stage]:
-    """A demo whose model takes its time, so that progress can be seen."""
-    with new_stage(tmp_path_factory.mktemp("console"), pace_s=1.0) as running:
-        yield running
-
-
-@pytest.fixture
-def page(browser: Browser, paced: Stage) -> Iterator[Page]:
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=paced.url)
-    opened = context.new_page()
-    faults: list[str] = []
-    opened.on("pageerror", lambda error: faults.append(str(error)))
-    yield opened
-    context.close()
-    assert faults == []
-
-
-def sign_in(page: Page, token: str, at: str = "/") -> None:
-    page.goto(at)
-    page.get_by_label("Your token").fill(token)
-    page.keyboard.press("Enter")
-    expect(page.get_by_label("Your question")).to_be_visible()
 
 
 def test_a_wrong_token_is_said_and_a_right_one_goes_on_to_the_page_asked_for(page: Page, paced: Stage) -> None:
@@ -201,7 +168,7 @@ def test_an_empty_result_is_marked_and_the_doubt_is_said(page: Page, paced: Stag
     page.keyboard.press("Enter")
     answer = page.get_by_role("region", name="Answer")
     expect(answer).to_contain_text("caution", timeout=15_000)
-    expect(answer).to_contain_text("a condition may be wrong")
+    expect(answer).to_contain_text("No row is left because of sailing.scheduled_departure < '2020-02-01'")
     expect(page.get_by_text("No rows came back.")).to_be_visible()
 
 
@@ -241,3 +208,47 @@ def contrast(one: str, other: str) -> float:
 
     light, dark = sorted((luminance(one), luminance(other)), reverse=True)
     return (light + 0.05) / (dark + 0.05)
+
+
+def test_a_held_statement_is_released_on_its_page(browser: Browser, paced: Stage) -> None:
+    with Harquel(paced.url, paced.token) as admin:
+        trainee = admin.create_token("held: asks", "Tam Okell", ["ferries"], ["ask"], ["trainee"]).secret
+        releaser = admin.create_token("held: releases", "Rhea Quist", ["ferries"], ["ask", "release"]).secret
+    pages = []
+    for token in (trainee, releaser):
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=paced.url)
+        pages.append(context.new_page())
+        sign_in(pages[-1], token)
+    asks, releases = pages
+    asks.get_by_label("Your question").fill("How many sailings were cancelled in August 2026?")
+    asks.keyboard.press("Enter")
+    expect(asks.get_by_role("heading", name="The statement waits for a release.")).to_be_visible(timeout=15_000)
+    expect(asks.get_by_role("region", name="Answer")).to_contain_text("approval.roles")
+    expect(asks.get_by_role("button", name="Release", exact=True)).to_have_count(0)
+    releases.goto(asks.url)
+    expect(releases.get_by_text("FROM sailing")).to_be_visible()
+    releases.get_by_label(re.compile("A word why")).fill("go ahead")
+    releases.get_by_role("button", name="Release", exact=True).click()
+    expect(releases.get_by_role("heading", level=1)).to_contain_text("12", timeout=15_000)
+    expect(releases.get_by_role("region", name="Answer")).to_contain_text("released by Rhea Quist")
+    asks.reload()
+    expect(asks.get_by_role("heading", level=1)).to_contain_text("12")
+    for opened in pages:
+        opened.context.close()
+
+
+def test_a_first_visit_shows_that_it_waits_and_what_went_wrong(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    waiting: list[Route] = []
+    page.route("**/api/v1/me", lambda route: waiting.append(route))
+    with page.expect_request("**/api/v1/me"):
+        page.goto("/inquiries", wait_until="commit")
+    expect(page.get_by_text("Opening …")).to_be_visible()
+    problem = '{"title": "Too much to do.", "hint": "Try again."}'
+    while not waiting:  # the request is told before its route is
+        page.wait_for_timeout(20)
+    waiting[0].fulfill(status=503, content_type="application/problem+json", body=problem)
+    expect(page.get_by_role("alert")).to_contain_text("Too much to do.")
+    page.unroute("**/api/v1/me")
+    page.get_by_role("button", name="Try again").click()
+    expect(page.get_by_role("heading", level=1)).to_be_visible()

@@ -12,17 +12,27 @@ from typing import Any
 import yaml
 
 from harquel.contract import Inquiry
+from harquel.core.briefing import Briefing, CatalogIndex, Describer, TokenGauge, brief
 from harquel.core.curation import load_examples
+from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.events import Event, Unwatched
+from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Limits, Policy
-from harquel.core.engines import SqliteEngine
-from harquel.core.inquiry import Source, conduct
+from harquel.core.engines import Engine, SqliteEngine
+from harquel.core.inquiry import conduct
 from harquel.core.llm import ChatCompletions, ModelProfile
 from harquel.core.sandbox import Sandbox, SandboxLimits
+from harquel.core.scanning import CatalogKeeper, MemoryStore
+from harquel.core.source import Source
+from harquel.demo.load_servers import notes_for
 
 NOW = dt.datetime(2026, 9, 14, 10, tzinfo=dt.UTC)
 DEMO = Path(str(resources.files("harquel.demo") / "source"))
+
+
+PATIENCE_S = 60.0
+"""For the values of a table: on a busy machine they would be missing otherwise, and with them what review knows."""
 
 
 class Recorder(Unwatched):
@@ -48,20 +58,45 @@ def demo_notes(change: Any = lambda text: text) -> Notes:
     return Notes.model_validate(yaml.safe_load(change((DEMO / "notes.yaml").read_text())))
 
 
+def scanned(path: Path, policy: Policy | None = None) -> Catalog:
+    """The catalog of a SQLite file."""
+    return keeper_of(path, policy or demo_policy()).current()
+
+
+_STORES: dict[tuple[Path, Policy], MemoryStore] = {}
+
+
+def keeper_of(path: Path, policy: Policy) -> CatalogKeeper:
+    """A keeper over a SQLite file. The values of a database are looked into once a process, its structure each time."""
+    store = _STORES.setdefault((path, policy), MemoryStore())
+    return CatalogKeeper(SqliteEngine(path), lambda: policy, store, profile_s=PATIENCE_S)
+
+
+def source_of(
+    keeper: CatalogKeeper, model: ChatCompletions, sandbox: Sandbox, policy: Policy, notes: Notes,
+    bank: tuple[Example, ...] = (),
+) -> Source:  # fmt: skip
+    """A source over any engine."""
+    engine = keeper.engine
+    return Source(
+        "ferries", engine.name, keeper.current, keeper.refreshed, Describer(policy, notes), lambda: bank, engine.grant,
+        sandbox, model, TokenGauge(),
+    )  # fmt: skip
+
+
 def demo_source(
     path: Path, model_url: str, sandbox: Sandbox, model: str = "careful", policy: Policy | None = None,
     notes: Notes | None = None, examples: bool = True,
 ) -> Source:  # fmt: skip
     """A source over the demo database."""
     policy = policy or demo_policy()
-    catalog = SqliteEngine(path).scan(policy, NOW)
+    keeper = keeper_of(path, policy)
     bank = load_examples(DEMO / "examples.yaml", "sqlite") if examples else ()
-    asked = _model(model_url, model)
-    return Source("ferries", "sqlite", lambda: catalog, policy, notes or demo_notes(), bank, sandbox, asked)
+    return source_of(keeper, model_of(model_url, model), sandbox, policy, notes or demo_notes(), bank)
 
 
 @functools.cache
-def _model(url: str, name: str) -> ChatCompletions:
+def model_of(url: str, name: str) -> ChatCompletions:
     return ChatCompletions(ModelProfile(url, name, timeout_s=10))
 
 
@@ -87,6 +122,18 @@ def expected(path: Path, sql: str) -> list[tuple[Any, ...]]:
         connection.close()
 
 
+def engine_source(
+    engine: Engine, model_url: str, model: str = "careful", policy: Policy | None = None
+) -> tuple[Source, CatalogKeeper]:
+    """The demo's source over any engine; its sandbox is to be closed."""
+    policy = policy or demo_policy()
+    keeper = CatalogKeeper(engine, lambda: policy, profile_s=PATIENCE_S)
+    sandbox = Sandbox(engine, SandboxLimits.of(policy.limits))
+    bank = load_examples(DEMO / "examples.yaml", engine.name)
+    notes = demo_notes(lambda text: notes_for(engine.name, text))
+    return source_of(keeper, model_of(model_url, model), sandbox, policy, notes, bank), keeper
+
+
 def agrees(inquiry: Inquiry, want: list[tuple[Any, ...]], case: dict[str, Any]) -> bool:
     """Whether an answer says what the hand-written query says."""
     if inquiry.answer is None:
@@ -98,4 +145,21 @@ def agrees(inquiry: Inquiry, want: list[tuple[Any, ...]], case: dict[str, Any]) 
 
 
 def _comparable(row: Any) -> tuple[str, ...]:
-    return tuple(f"{v:.6f}" if isinstance(v, int | float) else str(v) for v in row)
+    return tuple(map(_plain, row))
+
+
+def _plain(value: Any) -> str:
+    """Figures to six digits, times without what engines write differently."""
+    try:
+        return f"{float(value):.6f}"
+    except (TypeError, ValueError):
+        return str(value).replace("T", " ")
+
+
+def briefed(
+    question: str, catalog: Catalog, notes: Notes | None = None, examples: tuple[Example, ...] = (),
+    budget: int = 50_000,
+) -> Briefing:  # fmt: skip
+    """A briefing over a visible catalog."""
+    index = CatalogIndex.build(catalog, notes or demo_notes(), demo_policy())
+    return brief(question, index, examples, budget, TokenGauge())

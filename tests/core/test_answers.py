@@ -10,9 +10,8 @@ from harquel.contract import ResultColumn, ResultTable
 from harquel.core.answers import units_of, word
 from harquel.core.answers.wording import figure
 from harquel.core.domain.language import language_of
-from harquel.core.engines import SqliteEngine
 from harquel.core.sql import parse
-from tests.core.support import NOW, demo_notes, demo_policy
+from tests.core.support import demo_notes, demo_policy, scanned
 
 
 def table(rows: list[list[object]], *columns: tuple[str, str, str | None]) -> ResultTable:
@@ -55,7 +54,7 @@ def test_sentences() -> None:
     ],
 )
 def test_units_are_said_where_the_notes_say_them(sql: str, units: list[str | None], ferries: Path) -> None:
-    catalog = SqliteEngine(ferries).scan(demo_policy(), NOW)
+    catalog = scanned(ferries, demo_policy())
     assert units_of(parse(sql, "sqlite")[0], "sqlite", catalog, demo_notes()) == units
 
 

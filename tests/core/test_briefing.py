@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+import dataclasses
 import datetime as dt
 from pathlib import Path
 
 import pytest
 
 from harquel.contract import Finding
-from harquel.core.briefing import Briefing, brief
+from harquel.core.briefing import Briefing, TokenGauge
+from harquel.core.briefing.brief import pick_examples
 from harquel.core.briefing.describe import measure_text, table_text
 from harquel.core.domain.catalog import Catalog, Column, ForeignKey, Table
 from harquel.core.domain.examples import Example
+from harquel.core.domain.joins import propose_joins, with_declared
 from harquel.core.domain.notes import ColumnNotes, Measure, Notes, TableNotes
-from harquel.core.engines import SqliteEngine
+from harquel.core.domain.policy import Policy
 from harquel.core.prompts import compose, feedback
-from tests.core.support import NOW, demo_notes, demo_policy
+from tests.core.support import NOW, briefed, demo_policy, scanned
 
 LANTERN = Table(
     "lantern",
@@ -34,11 +37,11 @@ LANTERN = Table(
 @pytest.fixture(scope="module")
 def catalog(ferries: Path) -> Catalog:
     policy = demo_policy()
-    return policy.visible(SqliteEngine(ferries).scan(policy, NOW))
+    return policy.visible(scanned(ferries, policy))
 
 
 def whole(catalog: Catalog, notes: Notes | None = None, examples: tuple[Example, ...] = ()) -> Briefing:
-    return brief("anything", catalog, notes or demo_notes(), examples, 50_000)
+    return briefed("anything", catalog, notes, examples)
 
 
 def test_a_table_is_described_as_it_stands_with_the_notes_as_comments() -> None:
@@ -48,7 +51,7 @@ def test_a_table_is_described_as_it_stands_with_the_notes_as_comments() -> None:
         label="colour",
         columns={"order": ColumnNotes(text="place in line", unit="m", codes={"1": "first"}, null_means="nowhere")},
     )
-    assert table_text(LANTERN, notes) == (
+    assert table_text(LANTERN, notes, "sqlite", Policy()) == (
         "-- A light on a quay.\n-- also called: lamp\n-- named by: colour\n-- 2 rows\n"
         "CREATE TABLE lantern (\n"
         "  id INTEGER PRIMARY KEY,\n"
@@ -85,7 +88,7 @@ def test_the_whole_schema_goes_in_while_it_fits(catalog: Catalog) -> None:
 
 def test_measures_and_examples_need_their_tables(ferries: Path) -> None:
     policy = demo_policy(["booking", "fuel_log"])
-    catalog = policy.visible(SqliteEngine(ferries).scan(policy, NOW))
+    catalog = policy.visible(scanned(ferries, policy))
     examples = (
         Example("a", "SELECT 1 FROM fuel_log", ("fuel_log",)),
         Example("b", "SELECT 1 FROM vessel", ("vessel",)),
@@ -98,7 +101,7 @@ def test_measures_and_examples_need_their_tables(ferries: Path) -> None:
 
 def test_a_measure_over_a_withheld_column_is_not_told(ferries: Path) -> None:
     policy = demo_policy(["sailing.actual_departure"])
-    catalog = policy.visible(SqliteEngine(ferries).scan(policy, NOW))
+    catalog = policy.visible(scanned(ferries, policy))
     assert "on time rate" not in whole(catalog).measures
 
 
@@ -119,7 +122,7 @@ def test_withheld_names_appear_nowhere(catalog: Catalog) -> None:
     ],
 )
 def test_beyond_the_budget_names_pull_their_tables_in(question: str, wanted: set[str], catalog: Catalog) -> None:
-    briefing = brief(question, catalog, demo_notes(), (), 1200)
+    briefing = briefed(question, catalog, budget=1200)
     names = {t.name for t in briefing.summary.tables}
     assert wanted <= names
     assert len(names) < 12
@@ -127,7 +130,7 @@ def test_beyond_the_budget_names_pull_their_tables_in(question: str, wanted: set
 
 
 def test_reasons_are_said_for_each_table_when_there_was_a_choice(catalog: Catalog) -> None:
-    reasons = {t.name: t.reason for t in brief("litres of fuel", catalog, demo_notes(), (), 900).summary.tables}
+    reasons = {t.name: t.reason for t in briefed("litres of fuel", catalog, budget=900).summary.tables}
     assert "litre" in reasons["fuel_log"]
     assert reasons["vessel"]
 
@@ -136,7 +139,7 @@ def test_the_prompt_holds_role_dialect_now_person_schema_and_question(catalog: C
     system, user = compose("How many?", whole(catalog), dt.datetime(2026, 9, 14, 10, tzinfo=dt.UTC), "Ada Brinewell")
     assert "read-only" in system["content"]
     for part in (
-        "## Dialect\nsqlite",
+        "## Dialect\nSQLite",
         "2026-09-14 10:00:00 (Monday)",
         "Ada Brinewell",
         "## Measures",
@@ -150,9 +153,57 @@ def test_feedback_says_each_fault_once_and_the_error_too() -> None:
     finding = Finding(rule="unknown-column", severity="error", message="There is no column x.", hint="Nearest: y.")
     text = feedback([finding, finding], "no such function")["content"]
     assert text.count("There is no column x. Nearest: y.") == 1
-    assert "[database] no such function" in text
+    assert "[database] 'no such function" in text
 
 
 def test_text_in_the_data_stays_data(catalog: Catalog) -> None:
     """The poisoned notes are long texts of many values: they do not come into the prompt as samples."""
     assert "Ignore all previous" not in whole(catalog).schema
+
+
+def test_ranking_forgives_a_slip_of_spelling_and_knows_values_and_names_with_humps(catalog: Catalog) -> None:
+    first = {q: briefed(q, catalog, budget=700).summary.tables for q in ("Booknigs", "Gullspire", "WeatherReading")}
+    names = {q: {t.name for t in tables} for q, tables in first.items()}
+    assert "booking" in names["Booknigs"]
+    assert "harbour" in names["Gullspire"]
+    assert "weather_reading" in names["WeatherReading"]
+    harbour = next(t for t in first["Gullspire"] if t.name == "harbour")
+    assert harbour.reason == "name holds Gullspire"
+
+
+def test_columns_are_left_out_before_tables_and_that_is_said(catalog: Catalog) -> None:
+    tight = briefed("Average severity of incidents per vessel", catalog, budget=700).summary
+    assert {"incident", "sailing", "vessel"} <= {t.name for t in tight.tables}
+    assert any(t.left_out for t in tight.tables)
+    assert tight.tokens <= 700
+    assert tight.more_tables == 18 - len(tight.tables)
+
+
+def test_declared_joins_are_told_like_keys_and_proposed_where_names_and_values_fit(catalog: Catalog) -> None:
+    bare = dataclasses.replace(catalog, tables=tuple(dataclasses.replace(t, foreign_keys=()) for t in catalog.tables))
+    proposed = {(p.table, p.column, p.to_table) for p in propose_joins(bare)}
+    assert ("booking", "sailing_id", "sailing") in proposed
+    assert ("route", "from_harbour_id", "harbour") not in proposed
+    notes = Notes.model_validate({"joins": [{"from": "sailing.vessel_id", "to": "vessel.id", "text": "by key"}]})
+    text = briefed("x", with_declared(bare, notes), notes).schema
+    assert "FOREIGN KEY (vessel_id) REFERENCES vessel (id) -- declared: by key" in text
+
+
+def test_examples_are_the_most_alike_and_not_like_each_other() -> None:
+    bank = [Example(q, "SELECT 1", ()) for q in (
+        "Fuel per vessel in 2025", "Fuel per vessel in 2024", "Fuel per vessel in 2023", "Fuel price per month",
+        "Customers by harbour",
+    )]  # fmt: skip
+    chosen = [e.question for e in pick_examples("Fuel per vessel in 2026", bank, most=2)]
+    assert chosen[0].startswith("Fuel per vessel")
+    assert chosen[1] == "Fuel price per month"
+
+
+def test_the_estimate_of_tokens_learns_from_what_the_model_reports() -> None:
+    gauge = TokenGauge()
+    before = gauge.estimate("x" * 3600)
+    for _ in range(40):
+        gauge.learn(8000, 4000)
+    assert gauge.estimate("x" * 3600) > 1.5 * before
+    gauge.learn(8000, 0)
+    assert gauge.chars_per_token == pytest.approx(2.0, abs=0.1)

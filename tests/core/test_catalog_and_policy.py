@@ -8,13 +8,13 @@ from pathlib import Path
 import pytest
 
 from harquel.core.domain.policy import DEFAULT_POLICY, Exposure, Policy
-from harquel.core.engines import SqliteEngine, engine_for
+from harquel.core.engines import engine_for
 from harquel.core.errors import ConfigurationError, SourceError
-from tests.core.support import NOW, demo_policy
+from tests.core.support import demo_policy, scanned
 
 
 def test_the_scan_sees_keys_views_counts_and_values(ferries: Path) -> None:
-    catalog = SqliteEngine(ferries).scan(demo_policy(), NOW)
+    catalog = scanned(ferries, demo_policy())
     assert len(catalog.tables) == 18
     route, harbour, view = catalog.table("route"), catalog.table("harbour"), catalog.table("ROUTE_DAY")
     assert route is not None
@@ -31,7 +31,7 @@ def test_the_scan_sees_keys_views_counts_and_values(ferries: Path) -> None:
 
 
 def test_values_of_withheld_columns_are_never_read(ferries: Path) -> None:
-    catalog = SqliteEngine(ferries).scan(demo_policy(), NOW)
+    catalog = scanned(ferries, demo_policy())
     customer = catalog.table("customer")
     assert customer is not None
     assert all(not c.samples for c in customer.columns if c.name in ("name", "email", "phone"))
@@ -39,7 +39,7 @@ def test_values_of_withheld_columns_are_never_read(ferries: Path) -> None:
 
 def test_exposure_takes_away_tables_columns_and_the_keys_that_lead_there(ferries: Path) -> None:
     policy = Policy(expose=Exposure(tables=("b*", "customer"), withhold=("berth", "*.total_cents")))
-    seen = policy.visible(SqliteEngine(ferries).scan(policy, NOW))
+    seen = policy.visible(scanned(ferries, policy))
     assert [t.name for t in seen.tables] == ["booking", "booking_item", "customer"]
     booking = seen.table("booking")
     assert booking is not None
@@ -56,14 +56,14 @@ def test_without_a_policy_delicate_columns_are_withheld(column: str) -> None:
 def test_a_file_that_is_missing_or_no_database_is_said_in_a_sentence(tmp_path: Path) -> None:
     for path, words in ((tmp_path / "none.db", "is not there"), (tmp_path, "cannot be read")):
         with pytest.raises(SourceError, match=words):
-            SqliteEngine(path).scan(DEFAULT_POLICY, NOW)
+            scanned(path, DEFAULT_POLICY)
     text = tmp_path / "text.db"
     text.write_text("this is not a database, but it is long enough to look at")
     with pytest.raises(SourceError, match="not a SQLite database"):
-        SqliteEngine(text).scan(DEFAULT_POLICY, NOW)
+        scanned(text, DEFAULT_POLICY)
     empty = tmp_path / "empty.db"
     empty.touch()
-    assert SqliteEngine(empty).scan(DEFAULT_POLICY, NOW).tables == ()
+    assert scanned(empty, DEFAULT_POLICY).tables == ()
 
 
 def test_scanning_a_wal_database_while_it_is_written(tmp_path: Path) -> None:
@@ -74,7 +74,7 @@ def test_scanning_a_wal_database_while_it_is_written(tmp_path: Path) -> None:
     writer.execute("INSERT INTO t VALUES ('x')")
     writer.commit()
     writer.execute("BEGIN IMMEDIATE")
-    table = SqliteEngine(path).scan(DEFAULT_POLICY, NOW).table("t")
+    table = scanned(path, DEFAULT_POLICY).table("t")
     writer.rollback()
     writer.close()
     assert table is not None
@@ -82,7 +82,7 @@ def test_scanning_a_wal_database_while_it_is_written(tmp_path: Path) -> None:
 
 
 def test_urls_that_cannot_be_used_say_what_to_write(tmp_path: Path) -> None:
-    for url in ("mysql://x/y", "ferries.db", "sqlite://host/x", "sqlite:///"):
+    for url in ("oracle://x/y", "ferries.db", "sqlite://host/x", "sqlite:///"):
         with pytest.raises(ConfigurationError) as caught:
             engine_for(url, tmp_path)
         assert "sqlite:///" in caught.value.hint

@@ -13,11 +13,10 @@ import yaml
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.policy import Limits, Policy
 from harquel.core.domain.statements import DraftedStatement
-from harquel.core.engines import SqliteEngine
 from harquel.core.guard import rule_on_text
 from harquel.core.sandbox import Sandbox
 from tests.conftest import DATA
-from tests.core.support import NOW, demo_sandbox
+from tests.core.support import demo_sandbox, scanned
 
 HONEST: list[str] = yaml.safe_load((DATA / "honest.yaml").read_text())
 OPEN = Policy(limits=Limits(rows=100_000))
@@ -25,7 +24,7 @@ OPEN = Policy(limits=Limits(rows=100_000))
 
 @pytest.fixture(scope="module")
 def catalog(ferries: Path) -> Catalog:
-    return SqliteEngine(ferries).scan(OPEN, NOW)
+    return scanned(ferries, OPEN)
 
 
 @pytest.fixture(scope="module")

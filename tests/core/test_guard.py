@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sys
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -9,26 +11,36 @@ import yaml
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.catalog import Catalog, Column
+from harquel.core.domain.policy import ColumnTreatment, Personal, Policy
 from harquel.core.domain.result import Plan
 from harquel.core.domain.statements import DraftedStatement
-from harquel.core.engines import SqliteEngine
 from harquel.core.guard import rule_on_plan, rule_on_text
+from harquel.core.guard.rules import RULES, Rule
 from tests.conftest import DATA
-from tests.core.support import NOW, demo_policy
+from tests.core.support import demo_policy, scanned
 
 CASES = [(f.stem, case) for f in sorted((DATA / "guard").glob("*.yaml")) for case in yaml.safe_load(f.read_text())]
 POLICY = demo_policy()
 
 
 @pytest.fixture(scope="module")
-def catalog(ferries: Path) -> Catalog:
-    return POLICY.visible(SqliteEngine(ferries).scan(POLICY, NOW))
+def whole(ferries: Path) -> Catalog:
+    return scanned(ferries, POLICY)
+
+
+@pytest.fixture(scope="module")
+def catalog(whole: Catalog) -> Catalog:
+    return POLICY.visible(whole)
 
 
 @pytest.mark.parametrize(("file", "case"), CASES, ids=[f"{f}: {c['title']}" for f, c in CASES])
-def test_case(file: str, case: dict[str, str], catalog: Catalog) -> None:
-    found = rule_on_text(DraftedStatement(case["sql"]), "sqlite", catalog, POLICY)
+def test_case(file: str, case: dict[str, str], catalog: Catalog, whole: Catalog) -> None:
+    engine = case.get("engine", "sqlite")
+    homes = {"sqlite": "main", "postgresql": "public", "mariadb": "ferries"}
+    known = replace(catalog, engine=engine, default_schema=homes[engine])
+    stored = replace(whole, engine=engine, default_schema=homes[engine])
+    found = rule_on_text(DraftedStatement(case["sql"]), engine, known, POLICY, whole=stored)
     if "runs" in case:
         assert found.statement is not None, [f.message for f in found.findings]
         assert found.statement.sql == case["runs"]
@@ -82,3 +94,21 @@ def test_no_text_breaks_the_guard_or_gets_a_withheld_column_through(words: list[
     if found.statement is not None:
         assert "email" not in found.statement.reads.get("customer", set())
         assert found.statement.sql.upper().startswith(("SELECT", "WITH", "("))
+
+
+@pytest.mark.parametrize("rule", RULES, ids=lambda r: r.__name__)
+def test_the_examples_of_a_rule_say_what_it_does(rule: Rule, catalog: Catalog) -> None:
+    lines = (sys.modules[rule.__module__].__doc__ or "").splitlines()
+    bad, good = (next(x for x in lines if x.startswith(w)).split(":", 1)[1].strip() for w in ("Bad:", "Good:"))
+    server = any(word in bad for word in ("regclass", "REPEAT"))
+    known = replace(catalog, engine="postgresql", default_schema="public") if server else catalog
+    policy = POLICY
+    if "email" in good:
+        policy = Policy(personal=Personal(treatments=(ColumnTreatment(column="customer.email", treatment="count"),)))
+        email = Column("email", "TEXT", False)
+        known = replace(known, tables=tuple(
+            replace(t, columns=(*t.columns, email)) if t.name == "customer" else t for t in known.tables
+        ))  # fmt: skip
+    assert rule_on_text(DraftedStatement(bad), known.engine, known, policy).statement is None
+    found = rule_on_text(DraftedStatement(good), known.engine, known, policy)
+    assert found.statement is not None, found.findings

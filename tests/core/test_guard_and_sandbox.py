@@ -11,11 +11,10 @@ from hypothesis import strategies as st
 
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.statements import DraftedStatement
-from harquel.core.engines import SqliteEngine
 from harquel.core.errors import SandboxError
 from harquel.core.guard import rule_on_text
 from harquel.core.sandbox import Sandbox
-from tests.core.support import NOW, demo_policy, demo_sandbox
+from tests.core.support import demo_policy, demo_sandbox, scanned
 
 POLICY = demo_policy(rows=20)
 SMALL = ("harbour", "berth", "vessel", "route", "crew_member", "maintenance_order", "incident")
@@ -23,7 +22,7 @@ SMALL = ("harbour", "berth", "vessel", "route", "crew_member", "maintenance_orde
 
 @pytest.fixture(scope="module")
 def catalog(ferries: Path) -> Catalog:
-    return POLICY.visible(SqliteEngine(ferries).scan(POLICY, NOW))
+    return POLICY.visible(scanned(ferries, POLICY))
 
 
 @pytest.fixture(scope="module")

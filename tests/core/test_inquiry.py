@@ -13,6 +13,8 @@ from typing import Any
 import pytest
 import yaml
 
+from harquel.core.llm import ModelProfile
+from harquel.core.llm.model import Completion
 from harquel.core.sandbox import Sandbox
 from harquel.standin.model.tempers import SLIPS
 from tests.conftest import DATA
@@ -210,3 +212,51 @@ def test_a_table_made_a_moment_ago_is_seen(ferries: Path, model_url: str, tmp_pa
         sandbox.close()
     assert inquiry.answer is not None
     assert inquiry.answer.table.rows == [[2]]
+
+
+class Scripted:
+    """A language model that says what it was told to, and keeps what it was asked."""
+
+    def __init__(self, *replies: str) -> None:
+        self.replies, self.asked = list(replies), []
+        self.profile = ModelProfile("http://nowhere", "scripted")
+
+    def complete(self, messages: Any, **_: Any) -> Completion:
+        self.asked.append(messages)
+        return Completion(self.replies.pop(0), 0, 0)
+
+
+def test_a_model_may_ask_for_more_of_the_catalog_which_costs_an_attempt(
+    ferries: Path, model_url: str, sandbox: Sandbox
+) -> None:
+    draft = '{"sql": "SELECT COUNT(*) FROM fuel_log"}'
+    model = Scripted('{"need": ["fuel_log", "bunkering"]}', draft, draft)
+    tight = demo_source(ferries, model_url, sandbox, policy=demo_policy(prompt_tokens=500), examples=False)
+    inquiry = ask(dataclasses.replace(tight, model=model), "How many wharf fees are there?")
+    assert inquiry.answer is not None, inquiry.problem
+    # Told once that it is doubtful, the model stands by it: the answer goes out with that doubt.
+    assert (inquiry.trust, [c.rule for c in inquiry.answer.caveats]) == ("caution", ["not-known"])
+    assert [f.rule for f in inquiry.attempts[0].findings] == ["asked-for-more"]
+    assert "CREATE TABLE fuel_log" not in model.asked[0][1]["content"]
+    assert "CREATE TABLE fuel_log" in model.asked[1][1]["content"]
+    stubborn = Scripted(*['{"need": ["fuel_log"]}'] * 4)
+    assert ask(dataclasses.replace(tight, model=stubborn), "How many wharf fees are there?").outcome == "failed"
+
+
+def test_an_answer_says_which_agreed_measure_it_rests_on(ferries: Path, model_url: str, sandbox: Sandbox) -> None:
+    inquiry = ask(demo_source(ferries, model_url, sandbox), CASES[1]["question"])
+    assert inquiry.answer is not None
+    (cited,) = inquiry.answer.measures
+    assert (cited.name, cited.owner, cited.version) == ("revenue", "finance", 1)
+
+
+def test_with_an_account_that_could_write_nothing_is_asked_where_the_policy_forbids_it(
+    ferries: Path, model_url: str, sandbox: Sandbox
+) -> None:
+    source = dataclasses.replace(
+        demo_source(ferries, model_url, sandbox), account_fault=lambda: "The account could do more than read."
+    )
+    inquiry = ask(source, CASES[0]["question"])
+    assert (inquiry.outcome, inquiry.attempts) == ("refused", [])
+    assert inquiry.problem is not None
+    assert inquiry.problem.policy_line == "require_read_only_account"

@@ -8,16 +8,15 @@ import pytest
 
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.policy import Policy
-from harquel.core.engines import SqliteEngine
 from harquel.core.sql import NameFault, ParseFault, parse, render, resolve
 from harquel.core.sql.names import closest
 from harquel.core.sql.tree import aliases, identifier
-from tests.core.support import NOW
+from tests.core.support import scanned
 
 
 @pytest.fixture(scope="module")
 def catalog(ferries: Path) -> Catalog:
-    return SqliteEngine(ferries).scan(Policy(), NOW)
+    return scanned(ferries, Policy())
 
 
 def faults(sql: str, catalog: Catalog) -> list[NameFault]:
@@ -68,7 +67,7 @@ FAULTS = {
     "SELECT 1 FROM harbour JOIN berth USING (label)": ("unknown-column", "label"),
     "SELECT *": ("unresolvable", "*"),
     "SELECT z.* FROM harbour": ("unknown-table", "z"),
-    "SELECT main.harbour.name FROM harbour": ("unresolvable", "main.harbour.name"),
+    "SELECT other.harbour.name FROM harbour": ("unresolvable", "other.harbour.name"),
     "WITH RECURSIVE r(n) AS (SELECT 1 UNION ALL SELECT m FROM r) SELECT n FROM r": ("unknown-column", "m"),
 }
 

@@ -7,8 +7,6 @@ from pathlib import Path
 
 import pytest
 
-from harquel.core.briefing import brief
-from harquel.core.engines import SqliteEngine
 from harquel.core.prompts import compose
 from harquel.standin.model.intent import AsksForChange, NotInData
 from harquel.standin.model.lexicon import Lexicon
@@ -16,15 +14,15 @@ from harquel.standin.model.prompt import Prompt, read_prompt
 from harquel.standin.model.render import write
 from harquel.standin.model.understand import understand
 from harquel.standin.model.words import tokens
-from tests.core.support import NOW, demo_notes, demo_policy
+from tests.core.support import briefed, demo_policy, scanned
 
 
 @pytest.fixture(scope="module")
 def opening(ferries: Path) -> str:
     """The prompt up to the question."""
     policy = demo_policy()
-    catalog = policy.visible(SqliteEngine(ferries).scan(policy, NOW))
-    briefing = brief("x", catalog, demo_notes(), (), 50_000)
+    catalog = policy.visible(scanned(ferries, policy))
+    briefing = briefed("x", catalog)
     return compose("QUESTION", briefing, dt.datetime(2026, 9, 14, 10, tzinfo=dt.UTC), "Ada")[1]["content"]
 
 

@@ -1,5 +1,7 @@
 // Calls to the service with the session cookie; errors carry the service's own words and hint.
-import type { Inquiry, InquiryLine, Me, Page, Source } from './types'
+import type {
+  Catalog, CatalogTable, Check, Coverage, Example, Inquiry, InquiryLine, Me, Page, Scan, Source,
+} from './types'
 
 export class Problem extends Error {
   constructor(
@@ -34,6 +36,10 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   throw new Problem(response.status, said.title ?? `The service answered ${response.status}.`, said.hint ?? 'Try again.')
 }
 
+function source(name: string): string {
+  return `sources/${encodeURIComponent(name)}`
+}
+
 export const api = {
   me: () => call<Me>('GET', 'me'),
   signIn: (token: string) => call<Me>('POST', 'session', { token }),
@@ -43,5 +49,24 @@ export const api = {
   inquiry: (id: string) => call<Inquiry>('GET', `inquiries/${encodeURIComponent(id)}`),
   inquiries: (cursor: string | null) =>
     call<Page<InquiryLine>>('GET', `inquiries?limit=40${cursor ? `&cursor=${cursor}` : ''}`),
+  connect: (fields: Record<string, unknown>) => call<Source>('POST', 'sources', fields),
+  changeSource: (name: string, fields: Record<string, unknown>) => call<Source>('PATCH', source(name), fields),
+  removeSource: (name: string) => call<{ stays: string }>('DELETE', source(name)),
+  check: (name: string) => call<Check>('POST', `${source(name)}/check`, {}),
+  startScan: (name: string) => call<void>('POST', `${source(name)}/scans`, { kind: 'full' }),
+  stopScan: (name: string, id: number) => call<void>('DELETE', `${source(name)}/scans/${id}`),
+  scans: (name: string) => call<Scan[]>('GET', `${source(name)}/scans`),
+  catalog: (name: string) => call<Catalog>('GET', `${source(name)}/catalog?whole=1`),
+  coverage: (name: string) => call<Coverage>('GET', `${source(name)}/catalog/coverage`),
+  editTable: (name: string, table: string, edit: Record<string, unknown>) =>
+    call<CatalogTable>('PATCH', `${source(name)}/tables/${encodeURIComponent(table)}`, edit),
+  examples: (name: string) => call<Example[]>('GET', `${source(name)}/examples`),
+  addExample: (name: string, fields: Record<string, unknown>) => call<Example>('POST', `${source(name)}/examples`, fields),
+  changeExample: (name: string, id: number, fields: Record<string, unknown>) =>
+    call<Example>('PATCH', `${source(name)}/examples/${id}`, fields),
+  removeExample: (name: string, id: number) => call<void>('DELETE', `${source(name)}/examples/${id}`),
+  checkExamples: (name: string) => call<Example[]>('POST', `${source(name)}/examples/check`, {}),
+  release: (id: string, approve: boolean, note: string) =>
+    call<Inquiry>('POST', `inquiries/${encodeURIComponent(id)}/release`, { approve, note }),
   cancel: (id: string) => call<void>('POST', `inquiries/${encodeURIComponent(id)}/cancel`),
 }

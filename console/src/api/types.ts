@@ -20,6 +20,100 @@ export interface Source {
   starters: string[]
   problem: string | null
   hint: string | null
+  enabled: boolean
+  origin: 'file' | 'records'
+  where: string
+  scanned_at: string | null
+  version: number
+  scanning: boolean
+}
+
+export interface CheckStep {
+  name: string
+  verdict: 'well' | 'warning' | 'failed' | 'skipped'
+  said: string
+  remedy: string
+  elapsed_ms: number
+}
+
+export interface Check {
+  where: string
+  verdict: 'well' | 'warning' | 'failed'
+  steps: CheckStep[]
+}
+
+export interface Scan {
+  id: number
+  state: 'running' | 'done' | 'stopped' | 'failed' | 'interrupted'
+  stage: string
+  tables: number
+  done: number
+  now: string
+  problem: string
+  hint: string
+}
+
+export interface CatalogColumn {
+  name: string
+  type: string
+  nullable: boolean
+  primary_key: boolean
+  text: string
+  unit: string | null
+  codes: Record<string, string>
+  samples: Cell[]
+  synonyms: string[]
+  null_means: string | null
+  comment: string
+  complete: boolean
+  distinct: number | null
+  null_share: number | null
+  low: Cell
+  high: Cell
+  exposed: boolean
+  personal: boolean
+  proposed_personal: boolean
+}
+
+export interface CatalogTable {
+  name: string
+  kind: string
+  text: string
+  row_count: number | null
+  estimated: boolean
+  columns: CatalogColumn[]
+  foreign_keys: { columns: string[]; table: string; references: string[]; declared_by: string }[]
+  synonyms: string[]
+  when: string | null
+  label: string | null
+  default_filter: string | null
+  comment: string
+  exposed: boolean
+  readable: boolean
+  problem: string
+}
+
+export interface Catalog {
+  version: number
+  scanned_at: string
+  tables: CatalogTable[]
+}
+
+export interface Coverage {
+  columns: number
+  described: number
+  share: number
+}
+
+export interface Example {
+  id: number
+  question: string
+  sql: string
+  tags: string[]
+  author: string
+  state: 'new' | 'checked' | 'stale' | 'off'
+  said: string
+  alike: number[]
 }
 
 export interface InquiryLine {
@@ -60,6 +154,8 @@ export interface Attempt {
   draft: { sql: string; explanation: string; model: string } | null
   rulings: { on: 'text' | 'plan'; verdict: string; policy_line: string; reason: string }[]
   findings: Finding[]
+  changes: { kind: 'added' | 'removed'; text: string }[]
+  run: { row_count: number } | null
   rewritten_sql: string | null
   error: string | null
 }
@@ -73,8 +169,10 @@ export interface Inquiry extends InquiryLine {
     read_back: string | null
     explanation: string
     table: ResultTable
+    measures: { name: string; text: string; owner: string; version: number }[]
   } | null
   problem: { type: string; title: string; hint: string; policy_line: string | null } | null
+  hold: { policy_line: string; reason: string; approved: boolean | null; by: string | null; note: string } | null
   briefing: { tables: { name: string; columns: string[]; reason: string }[]; examples: string[]; tokens: number } | null
   attempts: Attempt[]
   usage: { prompt_tokens: number; completion_tokens: number; calls: number; cost: string | null }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // The first page: starter questions of the chosen source, and what was asked last.
-import { computed, ref } from 'vue'
+import { computed, onUnmounted, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, Problem } from '../api/client'
 import type { InquiryLine } from '../api/types'
@@ -14,6 +14,14 @@ const lines = ref<InquiryLine[] | null>(null)
 const loading = ref<Problem | null>(null)
 const { ask, sending, problem } = useAsk()
 
+// Starters are tried before they are shown: on the first visit they come one by one.
+const looks = ref(0)
+const timer = window.setInterval(() => {
+  if ((source.value?.starters.length ?? 0) >= 6 || ++looks.value > 40) window.clearInterval(timer)
+  else session.loadSources().catch(() => window.clearInterval(timer))
+}, 1500)
+onUnmounted(() => window.clearInterval(timer))
+
 api.inquiries(null).then(
   (page) => (lines.value = page.items.slice(0, 6)),
   (error: Problem) => (loading.value = error),
@@ -24,7 +32,7 @@ api.inquiries(null).then(
   <div class="grid gap-12 pt-10 lg:grid-cols-[3fr_2fr]">
     <section>
       <h1 class="text-2xl font-bold tracking-tight">What do you want to know?</h1>
-      <Notice v-if="!source" class="mt-4" title="No source is connected." hint="Add a section [sources.NAME] to harquel.toml and start the service again." />
+      <Notice v-if="!source" class="mt-4" title="No source is connected." hint="A steward connects one on the page Sources." />
       <template v-else>
         <p class="mt-1 text-faint">
           {{ source.title || source.name }} · {{ source.tables }} tables<template v-if="source.as_of"> · “now” is {{ source.as_of.slice(0, 16).replace('T', ' ') }} UTC</template>
@@ -39,6 +47,8 @@ api.inquiries(null).then(
             </button>
           </li>
         </ul>
+        <p v-else-if="source.scanning" class="beats mt-6 text-faint">The database is being read for the first time …</p>
+        <p v-else-if="looks < 40 && !source.problem" class="mt-6">Write a question into the field above, as you would ask a colleague. <span class="beats text-faint">Questions to begin with are being tried …</span></p>
         <p v-else class="mt-6">Write a question into the field above, as you would ask a colleague.</p>
       </template>
     </section>

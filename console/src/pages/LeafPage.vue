@@ -3,11 +3,14 @@
 import { computed, ref } from 'vue'
 import { api, Problem } from '../api/client'
 import { Course } from '../components/Course'
+import { HeldNote } from '../components/HeldNote'
+import { KeepExample } from '../components/KeepExample'
 import { Notice } from '../components/Notice'
 import { ResultGrid } from '../components/ResultGrid'
 import { SqlBlock } from '../components/SqlBlock'
 import { TrustMark } from '../components/TrustMark'
-import { figuresIn, instant, milliseconds } from '../shared/format'
+import { figuresIn, instant, marksOf, milliseconds } from '../shared/format'
+import { session } from '../shared/session'
 import { useInquiry } from '../shared/useInquiry'
 
 const props = defineProps<{
@@ -15,18 +18,26 @@ const props = defineProps<{
   id: string
 }>()
 
-const { inquiry, events, writing, problem, reconnecting, load } = useInquiry(props.id)
+const { inquiry, events, writing, problem, reconnecting, load, resume } = useInquiry(props.id)
 const stopping = ref(false)
 const stopProblem = ref<Problem | null>(null)
 const sentence = computed(() => figuresIn(inquiry.value?.answer?.text ?? ''))
 const wide = computed(() => (inquiry.value?.answer?.table.columns.length ?? 0) > 5)
+
+// The attempt that was answered from, and the places in its draft that something was found about.
+const answering = computed(() => inquiry.value?.attempts.findLast((a) => a.run !== null))
+const doubts = computed(() => marksOf(answering.value?.findings.filter((f) => f.severity !== 'info') ?? []))
 
 const STAGES: Record<string, string> = {
   accepted: 'Taken in …', briefed: 'Choosing what the model needs to know …', prompted: 'The model is writing a draft …',
   replied: 'Reading the draft …', ruled: 'Checked by the guard …', found: 'Repairing the draft …',
   planned: 'Asking the database for its plan …', ran: 'Reading the result …', stumbled: 'Repairing the draft …',
 }
-const stage = computed(() => STAGES[events.value.at(-1)?.kind ?? ''] ?? 'Waiting for its turn …')
+const stage = computed(() => {
+  const last = events.value.at(-1)
+  if (last?.kind === 'found' && !last.facts.findings.length) return 'Nothing doubtful about the draft …'
+  return STAGES[last?.kind ?? ''] ?? 'Waiting for its turn …'
+})
 
 async function stop(): Promise<void> {
   stopping.value = true
@@ -57,10 +68,11 @@ async function stop(): Promise<void> {
           <p class="mt-2">{{ inquiry.problem.hint }}</p>
           <p v-if="inquiry.problem.policy_line" class="mt-1 text-sm text-faint">Decided by the policy line <code class="font-mono">{{ inquiry.problem.policy_line }}</code>.</p>
         </div>
+        <HeldNote v-else-if="inquiry.state === 'held'" :inquiry="inquiry" @decided="resume" />
         <h1 v-else class="beats text-2xl">{{ stage }}</h1>
         <div class="flex items-center gap-4">
           <TrustMark :line="inquiry" large />
-          <button v-if="inquiry.state !== 'ended'" type="button" :disabled="stopping" class="rounded-lg border border-line bg-sheet px-4 py-2" @click="stop">
+          <button v-if="inquiry.state !== 'ended' && (inquiry.state !== 'held' || session.me?.person === inquiry.asked_by)" type="button" :disabled="stopping" class="rounded-lg border border-line bg-sheet px-4 py-2" @click="stop">
             {{ stopping ? 'Stopping …' : 'Stop' }}
           </button>
         </div>
@@ -69,7 +81,7 @@ async function stop(): Promise<void> {
         <li v-for="caveat in inquiry.answer.caveats" :key="caveat.rule">{{ caveat.message }}</li>
       </ul>
       <p class="mt-4 text-sm text-faint">
-        {{ inquiry.source }}<template v-if="inquiry.as_of"> · as of {{ instant(inquiry.as_of) }} UTC</template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template>
+        {{ inquiry.source }}<template v-if="inquiry.as_of"> · as of {{ instant(inquiry.as_of) }} UTC</template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template>
       </p>
       <Notice v-if="stopProblem" class="mt-3" :title="stopProblem.message" :hint="stopProblem.hint" />
       <Notice v-if="reconnecting && inquiry.state !== 'ended'" class="mt-3" title="The connection was lost." hint="It is being tried again; the inquiry goes on meanwhile." />
@@ -80,10 +92,21 @@ async function stop(): Promise<void> {
       <div class="grid items-start gap-6" :class="wide ? '' : 'lg:grid-cols-2'">
         <ResultGrid :table="inquiry.answer.table" class="min-w-0" />
         <div class="min-w-0">
-          <p v-if="inquiry.answer.explanation" class="mb-3">
-            <span class="block text-sm text-faint">How the model explains its draft</span>{{ inquiry.answer.explanation }}
+          <p v-if="inquiry.answer.read_back" class="mb-3 max-w-[72ch]">
+            <span class="block text-sm text-faint">What the query does, read from it</span>{{ inquiry.answer.read_back }}
           </p>
-          <SqlBlock :sql="inquiry.answer.sql" />
+          <p v-for="measure in inquiry.answer.measures" :key="measure.name" class="mb-3">
+            <span class="block text-sm text-faint">Agreed measure, version {{ measure.version }}<template v-if="measure.owner">, owned by {{ measure.owner }}</template></span><strong>{{ measure.name }}</strong>: {{ measure.text }}
+          </p>
+          <template v-if="doubts.length">
+            <SqlBlock :sql="answering!.draft!.sql" as-written :marks="doubts" />
+            <p class="mt-1 text-sm text-faint">Underlined: what the caveats are about.</p>
+          </template>
+          <SqlBlock v-else :sql="inquiry.answer.sql" />
+          <p v-if="inquiry.answer.explanation" class="mt-3 text-sm text-faint">
+            The model on its draft: {{ inquiry.answer.explanation }}
+          </p>
+          <KeepExample v-if="session.me?.scopes.includes('steward')" class="mt-3" :source="inquiry.source" :inquiry="inquiry.id" />
         </div>
       </div>
     </section>

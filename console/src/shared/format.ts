@@ -1,8 +1,10 @@
 // Figures, instants and durations as people write them.
+import type { Finding } from '../api/types'
 import type { Cell, InquiryLine, ResultColumn } from '../api/types'
 
 export function cell(value: Cell, column: ResultColumn): string {
   if (value === null) return '–'
+  if (column.type === 'decimal') value = Number(value)
   if (typeof value !== 'number') return String(value)
   if (Number.isInteger(value) && column.type === 'integer') return String(value)
   const rounded = Math.abs(value) >= 0.005 || value === 0
@@ -12,7 +14,7 @@ export function cell(value: Cell, column: ResultColumn): string {
 }
 
 export function isFigure(column: ResultColumn): boolean {
-  return column.type === 'integer' || column.type === 'number'
+  return ['integer', 'number', 'decimal'].includes(column.type)
 }
 
 export function instant(iso: string): string {
@@ -38,4 +40,11 @@ export function figuresIn(text: string): { text: string; figure: boolean }[] {
 export function ending(line: Pick<InquiryLine, 'state' | 'outcome' | 'trust'>): string {
   if (line.state !== 'ended') return line.state
   return line.trust ?? (line.outcome === 'unanswerable' ? 'not in the data' : (line.outcome ?? 'ended'))
+}
+
+/** The places of findings in a draft, for marking them there. */
+export function marksOf(findings: Finding[]): { start: number; end: number; message: string }[] {
+  return findings
+    .filter((f) => f.start !== null && f.end !== null)
+    .map((f) => ({ start: f.start!, end: f.end!, message: `${f.message} ${f.hint}` }))
 }

@@ -22,7 +22,8 @@ export const session = reactive({
 
   async loadSources(): Promise<void> {
     this.sources = await api.sources()
-    if (!this.sources.some((s) => s.name === this.chosen)) this.choose(this.sources[0]?.name ?? '')
+    const usable = this.sources.filter((s) => s.enabled)
+    if (!usable.some((s) => s.name === this.chosen)) this.choose(usable[0]?.name ?? '')
   },
 
   choose(name: string): void {

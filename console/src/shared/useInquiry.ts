@@ -4,7 +4,8 @@ import { api, Problem } from '../api/client'
 import type { Inquiry, TrailEvent } from '../api/types'
 
 const KINDS = [
-  'accepted', 'briefed', 'prompted', 'replied', 'ruled', 'found', 'planned', 'ran', 'stumbled', 'cancel-asked', 'ended',
+  'accepted', 'briefed', 'prompted', 'replied', 'ruled', 'found', 'planned', 'ran', 'stumbled', 'cancel-asked', 'held',
+  'released', 'turned-down', 'ended',
 ]
 
 export function useInquiry(id: string) {
@@ -38,10 +39,23 @@ export function useInquiry(id: string) {
     if (events.value.some((e) => e.seq === event.seq)) return
     events.value.push(event)
     if (event.kind === 'prompted') writing.value = ''
+    if (event.kind === 'held' && inquiry.value?.state !== 'ended') void rest()
     if (event.kind === 'ended') {
       stop()
       if (inquiry.value?.state !== 'ended') void load()
     }
+  }
+
+  /** Nothing more comes while it is held; the stream would only be opened again and again. */
+  async function rest(): Promise<void> {
+    await load()
+    if (inquiry.value?.state === 'held') stop()
+  }
+
+  /** Goes on after a decision. */
+  async function resume(): Promise<void> {
+    await load()
+    if (inquiry.value?.state !== 'held') listen()
   }
 
   function stop(): void {
@@ -52,5 +66,5 @@ export function useInquiry(id: string) {
 
   onScopeDispose(() => stream?.close())
   void load()
-  return { inquiry, events, writing, problem, reconnecting, load }
+  return { inquiry, events, writing, problem, reconnecting, load, resume }
 }

@@ -16,7 +16,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-SandboxFault = Literal["time", "memory", "statement", "denied", "source", "worker"]
+SandboxFault = Literal["time", "memory", "statement", "denied", "source", "worker", "still"]
 
 
 class CoreError(Exception):

@@ -16,7 +16,7 @@ const chosen = computed({ get: () => session.chosen, set: (name: string) => sess
       </svg>
     </ListboxButton>
     <ListboxOptions class="absolute right-0 z-20 mt-1 w-80 max-w-[90vw] rounded-lg border border-line bg-sheet py-1 shadow-lg">
-      <ListboxOption v-for="source in session.sources" :key="source.name" v-slot="{ active, selected }" :value="source.name">
+      <ListboxOption v-for="source in session.sources.filter((s) => s.enabled)" :key="source.name" v-slot="{ active, selected }" :value="source.name">
         <div class="px-3 py-2" :class="active ? 'bg-wash' : ''">
           <div class="text-sm" :class="selected ? 'font-bold' : ''">{{ source.name }}</div>
           <div class="text-xs text-faint">{{ source.title || source.engine }}</div>

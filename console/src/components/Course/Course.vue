@@ -22,7 +22,7 @@ const open = computed(() => stops.value.find((s) => s.key === chosen.value) ?? n
 const lanes = computed(() => Math.max(1, ...stops.value.map((s) => s.lane)))
 const height = computed(() => TOP + lanes.value * LANE)
 const width = LEFT * 2 + STEP * (STATIONS.length - 1)
-const under = computed(() => props.inquiry.state !== 'ended')
+const under = computed(() => props.inquiry.state !== 'ended' && props.inquiry.state !== 'held')
 
 const x = (stop: Stop): number => LEFT + stop.column * STEP
 const y = (stop: Stop): number => TOP + (stop.lane - 1) * LANE

@@ -2,7 +2,7 @@
 // What happened at one stop: prompt and reply whole, the ruling with its policy line, the plan, the run.
 import { computed } from 'vue'
 import type { Inquiry } from '../../api/types'
-import { milliseconds } from '../../shared/format'
+import { marksOf, milliseconds } from '../../shared/format'
 import { SqlBlock } from '../SqlBlock'
 import type { Stop } from './stops'
 
@@ -17,11 +17,10 @@ const event = computed(() => props.stop.events[0]!)
 const texts = computed(() => event.value.texts)
 const messages = computed<{ role: string; content: string }[]>(() => JSON.parse(texts.value.prompt ?? '[]'))
 const attempt = computed(() => props.inquiry.attempts.find((a) => a.number === event.value.facts.number))
-const marks = computed(() =>
-  (attempt.value?.findings ?? [])
-    .filter((f) => f.start !== null && f.end !== null)
-    .map((f) => ({ start: f.start!, end: f.end!, message: `${f.message} ${f.hint}` })),
-)
+const marks = computed(() => marksOf(attempt.value?.findings ?? []))
+// The guard keeps the draft among its texts; review looks at the same one.
+const draft = computed(() => texts.value.draft ?? (props.stop.station === 'review' ? attempt.value?.draft?.sql : undefined))
+const changes = computed(() => (draft.value ? (attempt.value?.changes ?? []) : []))
 const findings = computed(() => {
   const all = props.stop.events.filter((e) => e.kind === 'found').flatMap((e) => e.facts.findings)
   return all.filter((f, index) => all.findIndex((g) => g.message === f.message) === index)
@@ -52,7 +51,15 @@ const timings = computed(() => Object.entries(props.inquiry.timings).filter(([, 
       <pre class="max-h-96 overflow-auto rounded border border-line bg-paper p-2 font-mono text-xs break-words whitespace-pre-wrap" tabindex="0">{{ message.content }}</pre>
     </div>
     <pre v-if="texts.reply" class="mt-3 max-h-96 overflow-auto rounded border border-line bg-paper p-2 font-mono text-xs break-words whitespace-pre-wrap" tabindex="0">{{ texts.reply }}</pre>
-    <SqlBlock v-if="texts.draft" class="mt-3" :sql="texts.draft" as-written :marks="marks" />
+    <SqlBlock v-if="draft" class="mt-3" :sql="draft" as-written :marks="marks" />
+    <div v-if="changes.length" class="mt-3">
+      <p class="text-xs font-semibold text-faint">Against the draft before</p>
+      <ul class="mt-1 font-mono text-xs">
+        <li v-for="(change, index) in changes" :key="index" class="break-words" :class="change.kind === 'removed' ? 'text-signal' : 'text-sea'">
+          <span aria-hidden="true">{{ change.kind === 'removed' ? '− ' : '+ ' }}</span><span class="sr-only">{{ change.kind }}: </span><component :is="change.kind === 'removed' ? 'del' : 'ins'" :class="change.kind === 'removed' ? '' : 'no-underline'">{{ change.text }}</component>
+        </li>
+      </ul>
+    </div>
     <ol v-if="event.facts.steps" class="mt-2 font-mono text-xs">
       <li v-for="(step, index) in event.facts.steps" :key="index" class="whitespace-pre-wrap">{{ step }}</li>
     </ol>

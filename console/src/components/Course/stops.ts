@@ -1,8 +1,8 @@
 // From events to the stops of the course: which station, on which lane, in what state.
-import type { TrailEvent } from '../../api/types'
+import type { Finding, TrailEvent } from '../../api/types'
 import { count, milliseconds } from '../../shared/format'
 
-export const STATIONS = ['asked', 'briefing', 'model', 'reply', 'guard', 'dry run', 'plan', 'run', 'end'] as const
+export const STATIONS = ['asked', 'briefing', 'model', 'reply', 'guard', 'review', 'dry run', 'plan', 'run', 'end'] as const
 export type Station = (typeof STATIONS)[number]
 
 export interface Stop {
@@ -29,7 +29,8 @@ export function stopsOf(events: TrailEvent[]): Stop[] {
   const first = events[0]
   for (const event of events) {
     const last = stops.at(-1)
-    const station = event.kind === 'ruled' ? (event.facts.on === 'plan' ? 'plan' : 'guard') : STATION_OF[event.kind]
+    const reviewed = event.kind === 'found' && event.facts.on === 'draft'
+    const station = reviewed ? 'review' : event.kind === 'ruled' ? (event.facts.on === 'plan' ? 'plan' : 'guard') : STATION_OF[event.kind]
     if (station === undefined) {
       if (last) {
         last.events.push(event)
@@ -45,7 +46,7 @@ export function stopsOf(events: TrailEvent[]): Stop[] {
       station,
       column: short ? last.column + 1 : STATIONS.indexOf(station),
       lane: station === 'asked' || station === 'briefing' ? 1 : lane,
-      halted: short || event.kind === 'stumbled' || (event.kind === 'ruled' && event.facts.verdict !== 'run'),
+      halted: short || (reviewed && doubtful(event)) || event.kind === 'stumbled' || (event.kind === 'ruled' && event.facts.verdict !== 'run'),
       time: first ? milliseconds(Date.parse(event.at) - Date.parse(first.at)) : '',
       label: short ? event.facts.outcome : '',
       said: sentence(event),
@@ -53,6 +54,11 @@ export function stopsOf(events: TrailEvent[]): Stop[] {
     })
   }
   return stops
+}
+
+/** Whether review found something above info. */
+function doubtful(event: TrailEvent): boolean {
+  return event.facts.findings.some((f: Finding) => f.severity !== 'info')
 }
 
 export function sentence(event: TrailEvent): string {
@@ -68,10 +74,18 @@ export function sentence(event: TrailEvent): string {
       return `The reply has ${count(f.completion_tokens, 'token')}.`
     case 'ruled':
       return f.reason
+    case 'found':
+      return doubtful(event) ? 'Something about the draft is doubtful.' : 'The draft says what was asked, as far as can be seen.'
     case 'planned':
       return `The database would take ${count(f.steps.length, 'step')}.`
     case 'ran':
       return `${count(f.row_count, 'row')} in ${milliseconds(f.elapsed_ms)}${f.cut_by ? `, cut by the limit on ${f.cut_by}` : ''}.`
+    case 'held':
+      return `Held by the policy line ${f.policy_line}: somebody releases it.`
+    case 'released':
+      return `Released.${event.texts.note ? ` ${event.texts.note}` : ''}`
+    case 'turned-down':
+      return `Turned down.${event.texts.note ? ` ${event.texts.note}` : ''}`
     case 'stumbled':
       return `The run did not come to an end: ${event.texts.error ?? ''}.`
     case 'ended':

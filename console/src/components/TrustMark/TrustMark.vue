@@ -12,8 +12,9 @@ const props = defineProps<{
 }>()
 
 const word = computed(() => ending(props.line))
-const calm = computed(() => props.line.trust === 'clear' || props.line.state !== 'ended')
+const calm = computed(() => props.line.trust === 'clear' || (props.line.state !== 'ended' && props.line.state !== 'held'))
 const shape = computed(() => {
+  if (props.line.state === 'held') return 'M8 1.5L14.5 8L8 14.5L1.5 8zM8 5v3.4M8 10.6v.8'
   if (props.line.state !== 'ended') return 'M8 2a6 6 0 1 1 0 12a6 6 0 1 1 0-12'
   if (props.line.trust === 'clear') return 'M8 1.5a6.5 6.5 0 1 1 0 13a6.5 6.5 0 1 1 0-13M4.8 8.2l2.3 2.3 4.2-4.8'
   if (props.line.trust === 'caution') return 'M8 1.8L15 14H1zM8 6v4M8 11.6v.8'
@@ -28,7 +29,7 @@ const shape = computed(() => {
     class="inline-flex items-center gap-1.5 whitespace-nowrap"
     :class="[calm ? 'text-sea' : 'text-signal', large ? 'text-lg font-semibold' : 'text-sm']"
   >
-    <svg viewBox="0 0 16 16" :class="[large ? 'size-6' : 'size-4', line.state !== 'ended' ? 'beats' : '']" aria-hidden="true">
+    <svg viewBox="0 0 16 16" :class="[large ? 'size-6' : 'size-4', line.state !== 'ended' && line.state !== 'held' ? 'beats' : '']" aria-hidden="true">
       <path :d="shape" fill="none" stroke="currentColor" stroke-width="1.7" stroke-linecap="round" stroke-linejoin="round" />
     </svg>
     {{ word }}

@@ -52,11 +52,32 @@ class Measure(_Part):
     version: int = 1
 
 
+class DeclaredJoin(_Part):
+    """A way two tables join that no key of the database says: table.column, several with commas between."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
+
+    from_: str = Field(alias="from", pattern=r"^.+\..+$")
+    to: str = Field(pattern=r"^.+\..+$")
+    text: str = ""
+
+    def ends(self) -> tuple[str, tuple[str, ...], str, tuple[str, ...]]:
+        """Table and columns, other table and its columns."""
+        here, there = _split(self.from_), _split(self.to)
+        return *here, *there
+
+
+def _split(side: str) -> tuple[str, tuple[str, ...]]:
+    parts = [part.strip().rpartition(".") for part in side.split(",")]
+    return parts[0][0], tuple(column for _, _, column in parts)
+
+
 class Notes(_Part):
     """All notes of a source; empty when nobody wrote any."""
 
     text: str = ""
     tables: dict[str, TableNotes] = {}
+    joins: tuple[DeclaredJoin, ...] = ()
     measures: dict[str, Measure] = {}
 
     def of(self, table: str) -> TableNotes:

@@ -1,21 +1,18 @@
-"""What a source lets people see and how much a query may take. One YAML file a source."""
+"""What a source lets people and models see and how much a query may take. One YAML file a source."""
 
 from __future__ import annotations
 
-import re
+import difflib
 from fnmatch import fnmatchcase
 from functools import lru_cache
+from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from harquel.core.domain.catalog import Catalog
-
-# Column names that look personal or secret; withheld when a source has no policy file.
-_DELICATE = re.compile(
-    r"(^|_)(e?mail|phone|mobile|fax|address|street|birth|born|iban|bic|ssn|passport|first_?name|"
-    r"last_?name|sur_?name|full_?name|password|passwd|secret|token|api_?key|salt|hash)(_|$)",
-    re.IGNORECASE,
-)
+from harquel.contract import Finding
+from harquel.core.domain.catalog import Catalog, Column
+from harquel.core.domain.findings import REVIEW_CODES
+from harquel.core.domain.personal import looks_personal
 
 
 class _Part(BaseModel):
@@ -23,10 +20,89 @@ class _Part(BaseModel):
 
 
 class Exposure(_Part):
-    """Patterns with * and ?: tables that exist, and tables or table.column that do not after all."""
+    """Patterns with * and ?: tables that exist, and tables or table.column that do not after all.
+
+    Outside the default schema a table is called schema.table.
+    """
 
     tables: tuple[str, ...] = ("*",)
     withhold: tuple[str, ...] = ()
+
+
+Treatment = Literal["show", "refuse", "mask", "count"]
+
+
+class ColumnTreatment(_Part):
+    """How columns of one pattern are treated."""
+
+    column: str
+    treatment: Treatment
+
+
+class Personal(_Part):
+    """Patterns of table.column: marked by a person, or proposed by the scan and cleared by one.
+
+    `treatment` is what becomes of them in queries: shown, refused with a word why, masked wherever they stand, or
+    only counted. `treatments` says it for single columns, and goes first. Roles in `seen_by` see them all.
+    """
+
+    columns: tuple[str, ...] = ()
+    cleared: tuple[str, ...] = ()
+    treatment: Treatment = "show"
+    treatments: tuple[ColumnTreatment, ...] = ()
+    seen_by: tuple[str, ...] = ()
+
+
+class Functions(_Part):
+    """Beyond the list that ships with Harquel. Functions of your own are named as schema.function.
+
+    Nothing but this list lets a function of your own run: that it is declared as reading only guarantees nothing.
+    """
+
+    allow: tuple[str, ...] = ()
+    refuse: tuple[str, ...] = ()
+
+
+class RowRule(_Part):
+    """Rows of a table that some may see. In the condition, :name is a value of the person who asks.
+
+    Without `roles` it concerns everybody; those with a role in `unless` it does not concern.
+    """
+
+    table: str
+    where: str
+    roles: tuple[str, ...] = ()
+    unless: tuple[str, ...] = ()
+
+
+class Approval(_Part):
+    """When a statement is held until somebody with the right to releases it."""
+
+    always: bool = False
+    tables: tuple[str, ...] = ()
+    roles: tuple[str, ...] = Field(default=(), description="questions of people with one of these roles")
+    rows: int | None = Field(default=None, ge=1, description="rows that a plan reads")
+    cost: float | None = Field(default=None, gt=0, description="cost of a plan, in the engine's own unit")
+
+
+class Listing(_Part):
+    """The largest share of a table that may be listed row by row; aggregates are not concerned."""
+
+    share: float | None = Field(default=None, gt=0, le=1)
+    tables: tuple[str, ...] = ("*",)
+
+
+class Prompts(_Part):
+    """What may leave for a language model. Personal columns never show a value, whatever stands here.
+
+    `values`: all frequent values and ranges, only those of columns with few of them (codes), or none.
+    `personal_columns`: whether the model may know that they exist. `models`: names of configured models
+    that may be used for this source; empty means any.
+    """
+
+    values: Literal["all", "codes", "none"] = "all"
+    personal_columns: bool = True
+    models: tuple[str, ...] = ()
 
 
 class Limits(_Part):
@@ -39,14 +115,55 @@ class Limits(_Part):
     bytes: int = Field(default=4_000_000, ge=1000, le=200_000_000)
     memory_mb: int = Field(default=256, ge=64, le=8192, description="megabytes for one worker")
     plan_rows: int | None = Field(default=None, ge=1, description="rows that a plan may scan")
+    plan_cost: float | None = Field(default=None, gt=0, description="cost of a plan, in the engine's own unit")
     prompt_tokens: int = Field(default=12_000, ge=500, description="estimated size of a briefing")
 
 
+class Lessened(_Part):
+    """A finding of review that counts for less on this source, and why."""
+
+    finding: str
+    reason: str = Field(min_length=1)
+
+    @model_validator(mode="after")
+    def _known(self) -> Lessened:
+        if self.finding not in REVIEW_CODES:
+            near = difflib.get_close_matches(self.finding, REVIEW_CODES, n=1)
+            raise ValueError(
+                f"{self.finding} is no finding of review" + (f"; the nearest is {near[0]}" if near else "")
+            )
+        return self
+
+
+class ReviewTerms(_Part):
+    """Findings that a steward trusts less here: not made at all, or told without repair and doubt."""
+
+    dropped: tuple[Lessened, ...] = ()
+    mild: tuple[Lessened, ...] = ()
+
+    def apply(self, finding: Finding) -> Finding | None:
+        """A finding as it counts here."""
+        if any(s.finding == finding.rule for s in self.dropped):
+            return None
+        lessened = any(s.finding == finding.rule for s in self.mild)
+        return finding.model_copy(update={"severity": "info"}) if lessened else finding
+
+
 class Policy(_Part):
-    """Exposure and limits of one source."""
+    """What of one source may be seen, by whom, how, and at what cost."""
 
     expose: Exposure = Exposure()
+    personal: Personal = Personal()
+    prompts: Prompts = Prompts()
+    rows: tuple[RowRule, ...] = ()
+    functions: Functions = Functions()
+    approval: Approval = Approval()
+    listing: Listing = Listing()
     limits: Limits = Limits()
+    review: ReviewTerms = ReviewTerms()
+    require_read_only_account: bool = Field(
+        default=False, description="ask nothing while the account of the source could write"
+    )
     withhold_delicate: bool = False
     """Whether columns whose name looks personal are withheld; on when no policy file is given."""
 
@@ -54,24 +171,31 @@ class Policy(_Part):
         """Whether a table, or a column of it, exists for askers and models."""
         return _shows(self, table, column)
 
+    def is_personal(self, table: str, column: Column) -> bool:
+        """Whether nothing of its values may be read ahead or leave: marked, or proposed and not cleared."""
+        full = f"{table}.{column.name}".lower()
+        if any(fnmatchcase(full, p.lower()) for p in self.personal.columns):
+            return True
+        return column.looks_personal and not any(fnmatchcase(full, p.lower()) for p in self.personal.cleared)
+
     def visible(self, catalog: Catalog) -> Catalog:
         """The catalog without what is not exposed."""
         return catalog.only(self.shows)
 
 
-@lru_cache(maxsize=65536)
+@lru_cache(maxsize=262_144)
 def _shows(policy: Policy, table: str, column: str | None) -> bool:
     name = table.lower()
     if not any(fnmatchcase(name, p.lower()) for p in policy.expose.tables):
         return False
-    if any("." not in p and fnmatchcase(name, p.lower()) for p in policy.expose.withhold):
+    if any(fnmatchcase(name, p.lower()) for p in policy.expose.withhold):
         return False
     if column is None:
         return True
     full = f"{name}.{column.lower()}"
     if any("." in p and fnmatchcase(full, p.lower()) for p in policy.expose.withhold):
         return False
-    return not (policy.withhold_delicate and _DELICATE.search(column))
+    return not (policy.withhold_delicate and looks_personal(column))
 
 
 DEFAULT_POLICY = Policy(withhold_delicate=True)

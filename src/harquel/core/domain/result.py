@@ -20,8 +20,13 @@ class Result:
 
 @dataclass(frozen=True)
 class Plan:
-    """Steps in the engine's words, and the tables that are read from end to end."""
+    """Steps in the engine's words, and the tables that are read from end to end.
+
+    `rows` is what the engine expects to touch, `cost` in its own unit; None where it says nothing.
+    """
 
     steps: tuple[str, ...]
     full_scans: tuple[str, ...]
     elapsed_ms: float
+    rows: int | None = None
+    cost: float | None = None

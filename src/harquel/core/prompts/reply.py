@@ -31,13 +31,20 @@ class CannotReply:
 
 
 @dataclass(frozen=True)
+class MoreReply:
+    """The model wants to see more of the catalog: names of tables, or words."""
+
+    wanted: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class NoSqlReply:
     """Nothing usable could be told apart; `fault` says so for the model."""
 
     fault: str
 
 
-Reply = SqlReply | CannotReply | NoSqlReply
+Reply = SqlReply | CannotReply | MoreReply | NoSqlReply
 
 
 def take_apart(text: str) -> Reply:
@@ -66,7 +73,7 @@ def _object(text: str) -> dict[str, object] | None:
             value, _ = decoder.raw_decode(text, start)
         except (json.JSONDecodeError, RecursionError):
             continue
-        if isinstance(value, dict) and ({"sql", "cannot"} & value.keys()):
+        if isinstance(value, dict) and ({"sql", "cannot", "need"} & value.keys()):
             return value
     return None
 
@@ -78,4 +85,7 @@ def _from_object(value: dict[str, object]) -> Reply:
     if cannot in ("not-in-data", "not-allowed"):
         reason: Literal["not-in-data", "not-allowed"] = "not-allowed" if cannot == "not-allowed" else "not-in-data"
         return CannotReply(reason, str(value.get("why") or "").strip())
+    need = value.get("need")
+    if isinstance(need, list) and (wanted := tuple(str(w).strip()[:80] for w in need[:10] if str(w).strip())):
+        return MoreReply(wanted)
     return NoSqlReply('The JSON object holds neither "sql" nor a known "cannot".')

@@ -13,7 +13,7 @@ from .prompt import Prompt, read_prompt
 from .render import write
 from .tempers import Temper, chance, slip_into
 from .understand import understand
-from .words import tokens
+from .words import EMPTY, tokens
 
 _NEAREST = re.compile(r'There is no (?:table or alias|column) "([^"]+)".*?Nearest: ([\w.]+)')
 
@@ -36,6 +36,9 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
     try:
         sql, explanation = _draft(prompt, said, asked[1:])
     except NotInData as error:
+        if prompt.more_tables and not said:
+            words = list(dict.fromkeys(t.low for t in tokens(prompt.question) if t.low not in EMPTY))
+            return Turn(json.dumps({"need": words[:10]}))
         return Turn(json.dumps({"cannot": "not-in-data", "why": str(error)}))
     except AsksForChange as error:
         if error.table and not said:

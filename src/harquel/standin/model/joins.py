@@ -8,8 +8,6 @@ from dataclasses import dataclass, field
 from .prompt import Prompt, Table
 from .words import stems
 
-RESERVED = frozenset("order group select from where table index key values by to in is as on".split())
-
 
 class NoPath(Exception):
     """Two tables cannot be connected by what the prompt declares."""
@@ -40,6 +38,7 @@ class JoinTree:
     fans_out: bool = False
 
     def __post_init__(self) -> None:
+        self.quote = self.prompt.dialect.quote
         self.aliases[self.base] = [self.base]
 
     def reach(self, table: str, via: str | None = None, both: bool = False) -> list[str]:
@@ -129,9 +128,10 @@ class JoinTree:
             if alias in self.aliases[step.target]:
                 return alias
         name = alias or step.target
-        written = quote(step.target) if name == step.target else f"{quote(step.target)} AS {quote(name)}"
+        written = self.quote(step.target) if name == step.target else f"{self.quote(step.target)} AS {self.quote(name)}"
         near = self.aliases[step.table][0]
-        self.clauses.append(f"JOIN {written} ON {quote(name)}.{quote(step.key)} = {quote(near)}.{quote(step.column)}")
+        there, here = f"{self.quote(name)}.{self.quote(step.key)}", f"{self.quote(near)}.{self.quote(step.column)}"
+        self.clauses.append(f"JOIN {written} ON {there} = {here}")
         self.aliases.setdefault(step.target, []).append(name)
         self.fans_out = self.fans_out or step.down
         return name
@@ -139,8 +139,3 @@ class JoinTree:
 
 def _role(column: str) -> str:
     return column.removesuffix("_id")
-
-
-def quote(name: str) -> str:
-    """A name as SQL, quoted where it must be."""
-    return name if name.isidentifier() and name.lower() not in RESERVED else '"' + name.replace('"', '""') + '"'

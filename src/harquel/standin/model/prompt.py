@@ -6,6 +6,8 @@ import datetime as dt
 import re
 from dataclasses import dataclass, field
 
+from .dialects import DIALECTS, Dialect, dialect_of
+
 _SECTION = re.compile(r"^## +(.+?)\n(.*?)(?=^## |\Z)", re.MULTILINE | re.DOTALL)
 _TABLE = re.compile(r"((?:^--[^\n]*\n)*)^CREATE (TABLE|VIEW) (\S+) \(\n(.*?)^\);", re.MULTILINE | re.DOTALL)
 _FOREIGN = re.compile(r"FOREIGN KEY \(([^)]*)\) REFERENCES (\S+) \(([^)]*)\)")
@@ -97,6 +99,9 @@ class Prompt:
     tables: dict[str, Table]
     measures: list[Measure]
     examples: list[tuple[str, str]]
+    dialect: Dialect = DIALECTS["sqlite"]
+    more_tables: bool = False
+    """Whether the prompt says that there are tables which it does not show."""
 
 
 def read_prompt(text: str) -> Prompt:
@@ -112,6 +117,8 @@ def read_prompt(text: str) -> Prompt:
         {t.name: t for t in map(_table, _TABLE.findall(sections.get("schema", "") + "\n"))},
         _measures(sections.get("measures", "")),
         re.findall(r"Question: (.+)\nSQL: (.+)", sections.get("examples", "")),
+        dialect_of(sections.get("dialect", "")),
+        re.search(r"^-- \d+ more tables are not shown", sections.get("schema", ""), re.MULTILINE) is not None,
     )
 
 
@@ -133,7 +140,7 @@ def _table(found: tuple[str, str, str, str]) -> Table:
             table.label = rest
         elif word == "always add unless asked otherwise":
             table.always = rest
-        elif not re.fullmatch(r"\d+ rows", about):
+        elif not re.fullmatch(r"(about )?\d+ rows|\d+ more columns are not shown", about):
             table.text = about
     for line in body.splitlines():
         definition, _, comment = line.strip().partition(" -- ")
@@ -152,7 +159,7 @@ def _column(table: str, definition: str, comment: str) -> Column:
     found = re.match(r'("[^"]+"|\S+) (.*)', definition)
     name, rest = found.groups() if found else (definition, "")
     column = Column(table, _bare(name), rest.upper(), "PRIMARY KEY" in rest, "NOT NULL" not in rest)
-    for part in re.split(r"; (?=unit: |also called: |codes: |null means: |values: |values such as: )", comment):
+    for part in re.split(r"; (?=unit: |also called: |codes: |null means: |values: |values such as: |range: )", comment):
         word, _, value = part.partition(": ")
         if word == "unit":
             column.unit = value
@@ -162,6 +169,8 @@ def _column(table: str, definition: str, comment: str) -> Column:
             column.codes = {k.replace("''", "'"): v.strip() for k, v in _CODE.findall(value)}
         elif word == "null means":
             column.null_means = value
+        elif word == "range":
+            continue
         elif word in ("values", "values such as"):
             column.values = [v.replace("''", "'") for v in _LITERAL.findall(value)]
         else:

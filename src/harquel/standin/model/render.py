@@ -6,20 +6,9 @@ import datetime as dt
 import re
 
 from .intent import Figure, Filter, Group, Intent, NotInData
-from .joins import JoinTree, NoPath, quote
+from .joins import JoinTree, NoPath
 from .periods import Period
 from .prompt import Column, Prompt
-
-_UNITS = {
-    "hour": "STRFTIME('%H', {})",
-    "day": "DATE({})",
-    "weekday": "STRFTIME('%w', {})",
-    "week": "STRFTIME('%Y-%W', {})",
-    "month": "STRFTIME('%Y-%m', {})",
-    "quarter": "STRFTIME('%Y', {0}) || '-Q' || ((CAST(STRFTIME('%m', {0}) AS INTEGER) + 2) / 3)",
-    "year": "STRFTIME('%Y', {})",
-}
-_WITHIN_YEAR = {"month": "STRFTIME('%m', {})", "week": "STRFTIME('%W', {})"}
 
 
 def write(intent: Intent, prompt: Prompt, words: frozenset[str]) -> tuple[str, str]:
@@ -35,6 +24,8 @@ class _Writer:
         self.intent, self.prompt = intent, prompt
         self.tree = JoinTree(prompt, intent.base, words, pairing="between" in words)
         self.touched: set[str] = set()
+        self.dialect = prompt.dialect
+        self.quote = prompt.dialect.quote
 
     def write(self) -> tuple[str, str]:
         intent = self.intent
@@ -56,7 +47,7 @@ class _Writer:
                 self._reach_named(figure.measure.where)
                 conditions.append(figure.measure.where)
         if intent.weekday is not None:
-            conditions.append(f"STRFTIME('%w', {self._dated(when)}) = '{intent.weekday}'")
+            conditions.append(self.dialect.is_weekday(self._dated(when), intent.weekday))
         if intent.older_than_days is not None:
             limit = self.prompt.now - dt.timedelta(days=intent.older_than_days)
             conditions.append(f"{self._dated(when)} < {self._instant(limit, when)}")
@@ -85,7 +76,7 @@ class _Writer:
         return self._at(when)
 
     def _at(self, column: Column) -> str:
-        return f"{quote(self.tree.reach(column.table)[0])}.{quote(column.name)}"
+        return f"{self.quote(self.tree.reach(column.table)[0])}.{self.quote(column.name)}"
 
     def _reach_named(self, sql: str) -> None:
         for table in re.findall(r"\b(\w+)\.\w+", sql):
@@ -98,7 +89,7 @@ class _Writer:
             if group.unit == "hour" and when is not None and when.temporal != "timestamp":
                 raise NotInData("The schema holds days, but no time of day.")
             compared = len(self.intent.periods) > 1
-            form = (_WITHIN_YEAR if compared else {}).get(group.unit) or _UNITS[group.unit]
+            form = (self.dialect.within_year if compared else {}).get(group.unit) or self.dialect.units[group.unit]
             return form.format(at), group.unit
         if group.column is not None:
             self.touched.add(group.column.table)
@@ -114,7 +105,9 @@ class _Writer:
         label = self.prompt.tables[group.table].label_column()
         if label is None:
             raise NotInData(f"Nothing names the rows of {group.table}.")
-        return f"{quote(alias)}.{quote(label.name)}", group.via.removesuffix("_id") if group.via else group.table
+        return f"{self.quote(alias)}.{self.quote(label.name)}", group.via.removesuffix(
+            "_id"
+        ) if group.via else group.table
 
     def _filter(self, found: Filter) -> str:
         column = found.column
@@ -122,7 +115,7 @@ class _Writer:
         self.touched.add(column.table)
         value = found.value if column.numeric else "'" + found.value.replace("'", "''") + "'"
         test = found.operator if found.operator == "IS NULL" else f"{found.operator} {value}"
-        parts = [f"{quote(a)}.{quote(column.name)} {test}" for a in aliases]
+        parts = [f"{self.quote(a)}.{self.quote(column.name)} {test}" for a in aliases]
         text = parts[0] if len(parts) == 1 else f"({' OR '.join(parts)})"
         return f"NOT {text}" if found.negated else text
 
@@ -155,7 +148,7 @@ class _Writer:
         key = self.prompt.tables[figure.table].key_column()
         name = f"{figure.table}_count"
         if self.tree.fans_out and key:
-            return f"COUNT(DISTINCT {quote(figure.table)}.{quote(key)})", name
+            return f"COUNT(DISTINCT {self.quote(figure.table)}.{self.quote(key)})", name
         return "COUNT(*)", name
 
     def _row_columns(self) -> list[tuple[str, str]]:
@@ -167,9 +160,9 @@ class _Writer:
             label = target.label_column() if target else None
             if target is not None and label is not None and not column.nullable:
                 alias = self.tree.reach(target.name, column.name)[0]
-                selects.append((f"{quote(alias)}.{quote(label.name)}", column.name.removesuffix("_id")))
+                selects.append((f"{self.quote(alias)}.{self.quote(label.name)}", column.name.removesuffix("_id")))
             else:
-                selects.append((f"{quote(table.name)}.{quote(column.name)}", column.name))
+                selects.append((f"{self.quote(table.name)}.{self.quote(column.name)}", column.name))
         return selects
 
     # -- the statement ---------------------------------------------------------------------------
@@ -211,8 +204,10 @@ class _Writer:
         self, labels: list[tuple[str, str]], selects: list[tuple[str, str]], conditions: list[str],
         groups: list[tuple[str, str]],
     ) -> str:  # fmt: skip
-        listed = ", ".join(sql if _says(sql, name) else f"{sql} AS {quote(name)}" for sql, name in [*labels, *selects])
-        parts = [f"SELECT {listed} FROM {quote(self.intent.base)}", *self.tree.clauses]
+        listed = ", ".join(
+            sql if _says(sql, name) else f"{sql} AS {self.quote(name)}" for sql, name in [*labels, *selects]
+        )
+        parts = [f"SELECT {listed} FROM {self.quote(self.intent.base)}", *self.tree.clauses]
         if conditions:
             parts.append("WHERE " + " AND ".join(conditions))
         if groups:
@@ -222,7 +217,7 @@ class _Writer:
     def _tail(self, groups: list[tuple[str, str]], selects: list[tuple[str, str]]) -> str:
         intent, tail = self.intent, ""
         if intent.ascending is not None and selects:
-            tail = f" ORDER BY {quote(selects[0][1])} {'ASC' if intent.ascending else 'DESC'}"
+            tail = f" ORDER BY {self.quote(selects[0][1])} {'ASC' if intent.ascending else 'DESC'}"
             tail += "".join(f", {sql}" for sql, _ in groups)
         elif groups:
             tail = " ORDER BY " + ", ".join(sql for sql, _ in groups)

@@ -1,0 +1,1 @@
+export { default as ConnectDialog } from './ConnectDialog.vue'

@@ -1,0 +1,67 @@
+<script setup lang="ts">
+// A statement that waits: why, by which line of the policy, and the decision for those who may make it.
+import { computed, ref } from 'vue'
+import { api, Problem } from '../../api/client'
+import type { Inquiry } from '../../api/types'
+import { session } from '../../shared/session'
+import { SqlBlock } from '../SqlBlock'
+
+const props = defineProps<{
+  /** The inquiry that is held. */
+  inquiry: Inquiry
+}>()
+const emit = defineEmits<{
+  /** It goes on, or has ended. */
+  decided: []
+}>()
+
+const note = ref('')
+const sending = ref('')
+const problem = ref<Problem | null>(null)
+const statement = computed(() => props.inquiry.attempts.at(-1)?.rewritten_sql ?? '')
+const mine = computed(() => session.me?.person === props.inquiry.asked_by)
+const may = computed(() => {
+  const scopes = session.me?.scopes ?? []
+  return scopes.includes('release') && (!mine.value || scopes.includes('admin'))
+})
+
+async function decide(approve: boolean): Promise<void> {
+  sending.value = approve ? 'release' : 'turn down'
+  problem.value = null
+  try {
+    await api.release(props.inquiry.id, approve, note.value.trim())
+    emit('decided')
+  } catch (error) {
+    problem.value = error as Problem
+  } finally {
+    sending.value = ''
+  }
+}
+</script>
+
+<template>
+  <div class="max-w-[62ch]">
+    <h1 class="text-2xl leading-snug">The statement waits for a release.</h1>
+    <p class="mt-2">{{ inquiry.hold?.reason }}</p>
+    <p class="mt-1 text-sm text-faint">Held by the policy line <code class="font-mono">{{ inquiry.hold?.policy_line }}</code>.</p>
+    <SqlBlock v-if="statement" :sql="statement" class="mt-4" />
+    <form v-if="may" class="mt-4 space-y-3" @submit.prevent="decide(true)">
+      <label class="block text-sm">
+        <span class="text-faint">A word why (goes on record, and to {{ inquiry.asked_by }})</span>
+        <input v-model="note" type="text" maxlength="1000" class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2" />
+      </label>
+      <div class="flex flex-wrap gap-3">
+        <button type="submit" :disabled="!!sending" class="rounded-lg bg-sea px-4 py-2 font-semibold text-onsea disabled:opacity-60">
+          {{ sending === 'release' ? 'Releasing …' : 'Release' }}
+        </button>
+        <button type="button" :disabled="!!sending" class="rounded-lg border border-line bg-sheet px-4 py-2 disabled:opacity-60" @click="decide(false)">
+          {{ sending === 'turn down' ? 'Turning down …' : 'Turn down' }}
+        </button>
+      </div>
+    </form>
+    <p v-else class="mt-4 text-sm text-faint">
+      {{ mine ? 'Somebody else with the right to release decides. You may leave this page; the decision shows here.' : 'Somebody with the right to release decides.' }}
+    </p>
+    <p v-if="problem" class="mt-3 text-signal" role="alert">{{ problem.message }} {{ problem.hint }}</p>
+  </div>
+</template>

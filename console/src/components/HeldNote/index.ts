@@ -1,0 +1,1 @@
+export { default as HeldNote } from './HeldNote.vue'

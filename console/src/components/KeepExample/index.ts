@@ -1,0 +1,1 @@
+export { default as KeepExample } from './KeepExample.vue'

@@ -1,0 +1,1 @@
+export { default as Neighbours } from './Neighbours.vue'

@@ -1,0 +1,1 @@
+export { default as SourceCard } from './SourceCard.vue'

@@ -1,0 +1,101 @@
+<script setup lang="ts">
+// One table: what is known of its columns, and what people say of them, edited in place.
+import { computed, ref, watch } from 'vue'
+import { api, Problem } from '../../api/client'
+import type { CatalogColumn, CatalogTable } from '../../api/types'
+import { count } from '../../shared/format'
+import { Notice } from '../Notice'
+
+const props = defineProps<{
+  /** The source's name. */
+  source: string
+  /** The table as the service tells it. */
+  table: CatalogTable
+}>()
+const emit = defineEmits<{ changed: [table: CatalogTable] }>()
+
+const text = ref('')
+const editing = ref<string | null>(null)
+const draft = ref({ text: '', unit: '', synonyms: '', codes: '', exposed: true, personal: false })
+const saving = ref('')
+const problem = ref<Problem | null>(null)
+const input = 'w-full rounded border border-line bg-paper px-2 py-1.5 text-sm'
+
+watch(() => props.table, (table) => { text.value = table.text; editing.value = null }, { immediate: true })
+const rows = computed(() => props.table.row_count === null ? props.table.kind : `${props.table.estimated ? 'about ' : ''}${count(props.table.row_count, 'row')}`)
+
+function seen(column: CatalogColumn): string {
+  if (column.personal) return 'personal: no value is read ahead'
+  if (column.samples.length) return `${column.complete ? '' : 'such as '}${column.samples.slice(0, 6).join(', ')}`
+  if (column.low !== null) return `${column.low} to ${column.high}`
+  return ''
+}
+
+function open(column: CatalogColumn): void {
+  editing.value = column.name
+  draft.value = {
+    text: column.text, unit: column.unit ?? '', synonyms: column.synonyms.join(', '),
+    codes: Object.entries(column.codes).map(([k, v]) => `${k} = ${v}`).join('\n'), exposed: column.exposed, personal: column.personal,
+  }
+}
+
+async function save(what: string, edit: Record<string, unknown>): Promise<void> {
+  saving.value = what
+  problem.value = null
+  try {
+    emit('changed', await api.editTable(props.source, props.table.name, edit))
+  } catch (error) {
+    problem.value = error as Problem
+  } finally {
+    saving.value = ''
+  }
+}
+
+function saveColumn(column: CatalogColumn): Promise<void> {
+  const d = draft.value
+  const codes = Object.fromEntries(d.codes.split('\n').filter((l) => l.includes('=')).map((l) => [l.slice(0, l.indexOf('=')).trim(), l.slice(l.indexOf('=') + 1).trim()]))
+  const edit: Record<string, unknown> = { text: d.text, unit: d.unit, synonyms: d.synonyms.split(',').map((s) => s.trim()).filter(Boolean), codes }
+  if (d.exposed !== column.exposed) edit.exposed = d.exposed
+  if (d.personal !== column.personal) edit.personal = d.personal
+  return save(column.name, { columns: { [column.name]: edit } })
+}
+</script>
+
+<template>
+  <div>
+    <p class="text-sm text-faint">{{ table.kind }} · {{ rows }} · {{ count(table.columns.length, 'column') }}<template v-if="!table.exposed"> · <strong class="text-signal">not exposed</strong></template></p>
+    <Notice v-if="table.problem" class="mt-3" title="The scan could not use all of it." :hint="table.problem" />
+    <form class="mt-3 flex flex-wrap items-end gap-2" @submit.prevent="save('table', { text })">
+      <label class="min-w-0 basis-full text-sm sm:flex-1 sm:basis-0">What it holds<input v-model="text" :class="[input, 'mt-1']" :placeholder="table.comment || 'One sentence that people and the model understand'" /></label>
+      <button type="submit" :disabled="saving !== '' || text === table.text" class="rounded-lg border border-line bg-sheet px-3 py-1.5 text-sm disabled:opacity-50">{{ saving === 'table' ? 'Saving …' : 'Save' }}</button>
+      <button type="button" :disabled="saving !== ''" class="rounded-lg border border-line bg-sheet px-3 py-1.5 text-sm" @click="save('expose', { exposed: !table.exposed })">{{ table.exposed ? 'Withhold the table' : 'Expose the table' }}</button>
+    </form>
+    <Notice v-if="problem" class="mt-3" :title="problem.message" :hint="problem.hint" />
+    <ul class="mt-4 divide-y divide-line rounded-lg border border-line bg-sheet">
+      <li v-for="column in table.columns" :key="column.name" class="px-4 py-2.5">
+        <button type="button" class="grid w-full gap-x-4 gap-y-0.5 text-left sm:grid-cols-[minmax(0,11rem)_minmax(0,8rem)_minmax(0,1fr)]" :aria-expanded="editing === column.name" @click="editing === column.name ? (editing = null) : open(column)">
+          <span class="min-w-0 font-mono text-sm break-words" :class="column.exposed ? '' : 'text-faint line-through'">{{ column.name }}<span v-if="column.primary_key" class="text-faint"> key</span></span>
+          <span class="min-w-0 truncate text-sm text-faint">{{ column.type.toLowerCase() }}</span>
+          <span class="min-w-0 text-sm break-words">
+            {{ column.text || column.comment }}<template v-if="column.unit"> ({{ column.unit }})</template>
+            <span class="block text-faint">{{ Object.keys(column.codes).length ? Object.entries(column.codes).map(([k, v]) => `${k} = ${v}`).join(', ') : seen(column) }}</span>
+          </span>
+        </button>
+        <form v-if="editing === column.name" class="mt-3 grid gap-3 border-t border-line pt-3 sm:grid-cols-2" @submit.prevent="saveColumn(column)">
+          <label class="text-sm sm:col-span-2">What it means<input v-model="draft.text" :class="[input, 'mt-1']" /></label>
+          <label class="text-sm">Unit<input v-model="draft.unit" :class="[input, 'mt-1']" /></label>
+          <label class="text-sm">Also called, with commas<input v-model="draft.synonyms" :class="[input, 'mt-1']" /></label>
+          <label class="text-sm sm:col-span-2">Codes, one a line as “X = cancelled”<textarea v-model="draft.codes" rows="3" :class="[input, 'mt-1 font-mono']" /></label>
+          <div class="flex flex-wrap gap-x-6 gap-y-2 text-sm sm:col-span-2">
+            <label class="flex items-center gap-2"><input v-model="draft.exposed" type="checkbox" /> exposed</label>
+            <label class="flex items-center gap-2"><input v-model="draft.personal" type="checkbox" /> personal<span v-if="column.proposed_personal" class="text-faint">(proposed by the scan)</span></label>
+          </div>
+          <div class="flex gap-2 sm:col-span-2">
+            <button type="submit" :disabled="saving !== ''" class="rounded-lg bg-sea px-3 py-1.5 text-sm font-semibold text-onsea disabled:opacity-60">{{ saving === column.name ? 'Saving …' : 'Save' }}</button>
+            <button type="button" class="rounded-lg border border-line px-3 py-1.5 text-sm" @click="editing = null">Cancel</button>
+          </div>
+        </form>
+      </li>
+    </ul>
+  </div>
+</template>

@@ -1,0 +1,1 @@
+export { default as TableNotes } from './TableNotes.vue'

@@ -1,0 +1,91 @@
+<script setup lang="ts">
+// What a source holds: a list to search, and beside it one table with its columns, notes and neighbours.
+import { computed, ref } from 'vue'
+import { RouterLink, useRouter } from 'vue-router'
+import { api, Problem } from '../api/client'
+import type { Catalog, CatalogTable, Coverage } from '../api/types'
+import { Neighbours } from '../components/Neighbours'
+import { Notice } from '../components/Notice'
+import { TableNotes } from '../components/TableNotes'
+import { instant } from '../shared/format'
+
+const props = defineProps<{
+  /** The source's name, from the path. */
+  name: string
+  /** The table that is open, from the path. */
+  table?: string
+}>()
+
+const router = useRouter()
+const catalog = ref<Catalog | null>(null)
+const coverage = ref<Coverage | null>(null)
+const problem = ref<Problem | null>(null)
+const search = ref('')
+
+const found = computed(() => {
+  const words = search.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return (catalog.value?.tables ?? []).filter((t) => {
+    const text = [t.name, t.text, t.comment, ...t.synonyms, ...t.columns.flatMap((c) => [c.name, c.text, ...c.synonyms])].join(' ').toLowerCase()
+    return words.every((w) => text.includes(w))
+  })
+})
+const shown = computed(() => catalog.value?.tables.find((t) => t.name === props.table) ?? (props.table ? null : (found.value[0] ?? null)))
+
+async function load(): Promise<void> {
+  problem.value = null
+  try {
+    catalog.value = await api.catalog(props.name)
+    coverage.value = await api.coverage(props.name)
+  } catch (error) {
+    problem.value = error as Problem
+  }
+}
+
+function open(name: string): void {
+  void router.push({ name: 'catalog', params: { name: props.name, table: name } })
+}
+
+async function changed(table: CatalogTable): Promise<void> {
+  if (catalog.value) catalog.value.tables = catalog.value.tables.map((t) => (t.name === table.name ? table : t))
+  try {
+    coverage.value = await api.coverage(props.name)
+  } catch (error) {
+    problem.value = error as Problem
+  }
+}
+
+void load()
+</script>
+
+<template>
+  <section class="pt-10">
+    <p class="text-sm text-faint"><RouterLink :to="{ name: 'sources' }" class="underline">Sources</RouterLink> / {{ name }}</p>
+    <div class="mt-1 flex flex-wrap items-baseline justify-between gap-x-6">
+      <h1 class="text-2xl font-bold tracking-tight">Catalog</h1>
+      <p v-if="catalog" class="text-sm text-faint">
+        version {{ catalog.version }}, scanned {{ instant(catalog.scanned_at) }} UTC<template v-if="coverage"> · {{ coverage.described }} of {{ coverage.columns }} columns described</template>
+      </p>
+    </div>
+    <Notice v-if="problem" class="mt-6" :title="problem.message" :hint="problem.hint">
+      <button type="button" class="mt-2 text-sea underline" @click="load">Try again</button>
+    </Notice>
+    <p v-else-if="!catalog" class="beats mt-6 text-faint">Loading …</p>
+    <div v-else class="mt-6 grid gap-8 md:grid-cols-[15rem_minmax(0,1fr)]">
+      <nav aria-label="Tables">
+        <label class="text-sm">Search tables, columns, notes<input v-model="search" type="search" class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2" /></label>
+        <p class="mt-2 text-sm text-faint">{{ found.length }} of {{ catalog.tables.length }}</p>
+        <ul class="mt-1 max-h-40 overflow-y-auto md:max-h-[70vh]">
+          <li v-for="t in found" :key="t.name">
+            <button type="button" class="block w-full truncate rounded px-2 py-1 text-left text-sm hover:bg-wash" :class="[t.name === shown?.name ? 'bg-wash font-semibold' : '', t.exposed ? '' : 'text-faint line-through']" :title="t.name" @click="open(t.name)">{{ t.name }}</button>
+          </li>
+        </ul>
+      </nav>
+      <div v-if="shown" class="min-w-0">
+        <h2 class="text-xl font-bold break-words">{{ shown.name }}</h2>
+        <Neighbours class="mt-3" :table="shown" :tables="catalog.tables" @open="open" />
+        <TableNotes class="mt-3" :source="name" :table="shown" @changed="changed" />
+      </div>
+      <p v-else class="text-faint">{{ catalog.tables.length ? 'Nothing fits the search.' : 'This database has no tables yet.' }}</p>
+    </div>
+  </section>
+</template>

@@ -1,0 +1,83 @@
+<script setup lang="ts">
+// The example bank of a source: questions with SQL that is known to answer them.
+import { computed, ref } from 'vue'
+import { RouterLink } from 'vue-router'
+import { api, Problem } from '../api/client'
+import type { Example } from '../api/types'
+import { Notice } from '../components/Notice'
+import { SqlBlock } from '../components/SqlBlock'
+
+const props = defineProps<{
+  /** The source's name, from the path. */
+  name: string
+}>()
+
+const examples = ref<Example[] | null>(null)
+const opened = ref<number | null>(null)
+const question = ref('')
+const sql = ref('')
+const busy = ref('')
+const problem = ref<Problem | null>(null)
+const stale = computed(() => examples.value?.filter((e) => e.state === 'stale').length ?? 0)
+const marks: Record<string, string> = { checked: '✓ checked', stale: '✗ stale', new: '· new', off: '– off' }
+
+async function doing(what: string, work: () => Promise<unknown>): Promise<void> {
+  busy.value = what
+  problem.value = null
+  try {
+    await work()
+    examples.value = await api.examples(props.name)
+  } catch (error) {
+    problem.value = error as Problem
+  } finally {
+    busy.value = ''
+  }
+}
+
+async function add(): Promise<void> {
+  await doing('add', () => api.addExample(props.name, { question: question.value, sql: sql.value }))
+  if (!problem.value) question.value = sql.value = ''
+}
+
+void doing('load', async () => undefined)
+</script>
+
+<template>
+  <section class="pt-10">
+    <p class="text-sm text-faint"><RouterLink :to="{ name: 'sources' }" class="underline">Sources</RouterLink> / {{ name }}</p>
+    <div class="mt-1 flex flex-wrap items-center justify-between gap-4">
+      <h1 class="text-2xl font-bold tracking-tight">Examples</h1>
+      <button type="button" :disabled="busy !== ''" class="rounded-lg border border-line bg-sheet px-4 py-2 disabled:opacity-60" @click="doing('check', () => api.checkExamples(name))">
+        {{ busy === 'check' ? 'Checking …' : 'Check all' }}
+      </button>
+    </div>
+    <p class="mt-1 max-w-[70ch] text-faint">
+      Those most like a question go into the prompt, as long as they still run.<template v-if="stale"> <strong class="text-signal">{{ stale }} no longer hold and are left out.</strong></template>
+    </p>
+    <Notice v-if="problem" class="mt-4" :title="problem.message" :hint="problem.hint" />
+    <p v-if="examples === null && !problem" class="beats mt-6 text-faint">Loading …</p>
+    <p v-else-if="examples?.length === 0" class="mt-6 text-faint">There are none. Add one below, or keep a right answer with one click on its leaf.</p>
+    <ul v-else-if="examples" class="mt-6 divide-y divide-line rounded-lg border border-line bg-sheet">
+      <li v-for="example in examples" :key="example.id" class="px-4 py-3">
+        <div class="grid gap-x-4 gap-y-1 sm:grid-cols-[6.5rem_minmax(0,1fr)_auto]">
+          <span class="text-sm" :class="example.state === 'stale' ? 'font-semibold text-signal' : 'text-faint'">{{ marks[example.state] }}</span>
+          <button type="button" class="min-w-0 text-left break-words hover:text-sea" :aria-expanded="opened === example.id" @click="opened = opened === example.id ? null : example.id">
+            {{ example.question }}
+            <span class="block text-sm text-faint">{{ example.said }}<template v-if="example.author"> · {{ example.author }}</template><template v-if="example.alike.length"> · nearly the same as another</template></span>
+          </button>
+          <span class="flex gap-3 text-sm">
+            <button type="button" :disabled="busy !== ''" class="text-sea underline" @click="doing('change', () => api.changeExample(name, example.id, { off: example.state !== 'off' }))">{{ example.state === 'off' ? 'Switch on' : 'Switch off' }}</button>
+            <button type="button" :disabled="busy !== ''" class="text-sea underline" @click="doing('remove', () => api.removeExample(name, example.id))">Remove</button>
+          </span>
+        </div>
+        <SqlBlock v-if="opened === example.id" class="mt-3" :sql="example.sql" />
+      </li>
+    </ul>
+    <form class="mt-8 max-w-3xl space-y-3" @submit.prevent="add">
+      <h2 class="font-semibold">Add one</h2>
+      <label class="block text-sm">Question<input v-model.trim="question" required class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2" /></label>
+      <label class="block text-sm">SQL that answers it<textarea v-model.trim="sql" required rows="4" spellcheck="false" class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2 font-mono text-sm" /></label>
+      <button type="submit" :disabled="busy !== ''" class="rounded-lg bg-sea px-4 py-2 font-semibold text-onsea disabled:opacity-60">{{ busy === 'add' ? 'Checking it …' : 'Add' }}</button>
+    </form>
+  </section>
+</template>

@@ -1,0 +1,49 @@
+<script setup lang="ts">
+// What is connected: checked, scanned, switched, and a way to connect more.
+import { ref } from 'vue'
+import { Problem } from '../api/client'
+import { ConnectDialog } from '../components/ConnectDialog'
+import { Notice } from '../components/Notice'
+import { SourceCard } from '../components/SourceCard'
+import { session } from '../shared/session'
+
+const connecting = ref(false)
+const loading = ref(true)
+const problem = ref<Problem | null>(null)
+
+async function load(): Promise<void> {
+  problem.value = null
+  try {
+    await session.loadSources()
+  } catch (error) {
+    problem.value = error as Problem
+  } finally {
+    loading.value = false
+  }
+}
+
+async function connected(): Promise<void> {
+  connecting.value = false
+  await load()
+}
+
+void load()
+</script>
+
+<template>
+  <section class="pt-10">
+    <div class="flex flex-wrap items-center justify-between gap-4">
+      <h1 class="text-2xl font-bold tracking-tight">Sources</h1>
+      <button type="button" class="rounded-lg bg-sea px-4 py-2 font-semibold text-onsea" @click="connecting = true">Connect a source</button>
+    </div>
+    <Notice v-if="problem" class="mt-6" :title="problem.message" :hint="problem.hint">
+      <button type="button" class="mt-2 text-sea underline" @click="load">Try again</button>
+    </Notice>
+    <p v-else-if="loading && !session.sources.length" class="beats mt-6 text-faint">Loading …</p>
+    <p v-else-if="!session.sources.length" class="mt-6 text-faint">Nothing is connected yet. Connect a database with an account that may only read.</p>
+    <div class="mt-6 space-y-4">
+      <SourceCard v-for="source in session.sources" :key="source.name" :source="source" @changed="load" />
+    </div>
+    <ConnectDialog :open="connecting" @close="connecting = false" @connected="connected" />
+  </section>
+</template>
