@@ -87,6 +87,24 @@ def test_no_password_is_in_any_output_log_or_record(own: Stage, steward: Harquel
         assert secret.encode() not in everything, secret
 
 
+@servers
+def test_an_account_that_can_write_is_not_asked_with_where_the_policy_says_so(
+    steward: Harquel, postgresql: Postgresql
+) -> None:
+    postgresql.run("CREATE ROLE mighty LOGIN SUPERUSER PASSWORD 'tide'")
+    fields = {"engine": "postgresql", "host": "127.0.0.1", "port": postgresql.port, "database": "ferries"}
+    steward.send(describing.connect("written", password="tide", user="mighty", **fields))
+    settled(steward, "written")
+    # A value that no scan saw is looked up; what comes of it is no fault of ours.
+    looked = steward.ask("How many incidents have the note No such note?", "written")
+    assert "not-reviewed" not in [f.rule for a in looked.attempts for f in a.findings]
+    steward.send(describing.replace_document("written", "policy", "require_read_only_account: true"))
+    refused = steward.ask("How many vessels are there?", "written")
+    assert refused.problem is not None
+    assert (refused.outcome, refused.problem.policy_line) == ("refused", "require_read_only_account")
+    steward.send(describing.remove("written"))
+
+
 def test_the_records_of_the_service_are_no_source(own: Stage, steward: Harquel) -> None:
     with pytest.raises(Invalid, match="own data directory"):
         steward.send(describing.connect("inside", engine="sqlite", path=str(own.folder / "records" / "records.db")))

@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import Field, RootModel
 
 from .base import Input, Shape
-from .inquiry import DryRun, Finding, Ruling
+from .inquiry import DryRun, Finding, Ruling, Verdict
 
 
 class SourceLine(Shape):
@@ -113,7 +113,7 @@ class ReviewRequest(Input):
 class ReviewShape(Shape):
     """What guard and review say about a statement that was not run."""
 
-    verdict: str
+    verdict: Verdict
     rulings: list[Ruling]
     findings: list[Finding]
     rewritten_sql: str | None = None

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import KW_ONLY, dataclass, field
 
 from harquel.core.briefing import Describer, TokenGauge
 from harquel.core.domain.catalog import Catalog
@@ -33,6 +33,7 @@ class Source:
     sandbox: Sandbox
     model: LanguageModel
     gauge: TokenGauge
+    _: KW_ONLY
     looked_up: dict[tuple[object, ...], bool | None] = field(default_factory=dict, compare=False)
     """What small queries said about values, by catalog and by what may be seen."""
     account_fault: Callable[[], str] = lambda: ""

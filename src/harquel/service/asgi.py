@@ -7,7 +7,7 @@ from pathlib import Path
 from starlette.applications import Starlette
 from starlette.requests import Request
 from starlette.responses import FileResponse, PlainTextResponse, Response
-from starlette.routing import Mount, Route
+from starlette.routing import BaseRoute, Mount, Route
 from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Receive, Scope, Send
 
@@ -32,7 +32,7 @@ def build_application() -> ASGIApp:
 
     async def application(scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] == "http" and scope["path"].startswith(_DJANGO):
-            await api(scope, receive, send)  # type: ignore[arg-type]
+            await api(scope, receive, send)
         else:
             await console(scope, receive, send)
 
@@ -46,7 +46,7 @@ def _console() -> Starlette:
             return PlainTextResponse("The console is not built. Run: make console\n", 503)
         return FileResponse(index, headers=_HEADERS)
 
-    routes = [Route("/{path:path}", page)]
+    routes: list[BaseRoute] = [Route("/{path:path}", page)]
     if (CONSOLE / "assets").is_dir():
-        routes.insert(0, Mount("/assets", StaticFiles(directory=CONSOLE / "assets")))  # type: ignore[arg-type]
+        routes.insert(0, Mount("/assets", StaticFiles(directory=CONSOLE / "assets")))
     return Starlette(routes=routes)

@@ -13,7 +13,7 @@ from harquel.service.masking import mask_event
 def configure() -> None:
     """Sets up structlog and sends what libraries log the same way."""
     on_terminal = sys.stderr.isatty()
-    shared = [
+    shared: list[structlog.typing.Processor] = [
         structlog.processors.add_log_level,
         structlog.processors.TimeStamper(fmt="iso", utc=True),
     ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import MutableMapping
 from typing import Any, Final
 from urllib.parse import quote
 
@@ -26,6 +27,6 @@ def masked(text: str) -> str:
     return text
 
 
-def mask_event(_: Any, __: str, event: dict[str, Any]) -> dict[str, Any]:
+def mask_event(_: Any, __: str, event: MutableMapping[str, Any]) -> MutableMapping[str, Any]:
     """The same for a log event (structlog's processor)."""
     return {key: masked(value) if isinstance(value, str) else value for key, value in event.items()}

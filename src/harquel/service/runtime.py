@@ -148,9 +148,9 @@ class Runtime:
         watcher = RecordingWatcher(inquiry, self.writer, self.bus, ticket.cancelled.is_set)
         try:
             if released:
-                go_on(inquiry, source, watcher, now, person, released)
+                inquiry = go_on(inquiry, source, watcher, now, person, released)
             else:
-                conduct(inquiry, source, watcher, now, person)
+                inquiry = conduct(inquiry, source, watcher, now, person)
         except Exception:  # a mistake of ours must not leave an inquiry hanging
             log.exception("inquiry broke", inquiry=inquiry.id)
             inquiry.state, inquiry.outcome, inquiry.answer, inquiry.trust = "ended", "failed", None, None

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from harquel.contract import Inquiry, InquiryLine
 
 from .models import StoredInquiry
@@ -23,7 +25,7 @@ def inquiry_shape(stored: StoredInquiry) -> Inquiry:
     return inquiry
 
 
-def _common(stored: StoredInquiry) -> dict[str, object]:
+def _common(stored: StoredInquiry) -> dict[str, Any]:
     return {
         "id": stored.key,
         "state": stored.state,

@@ -55,7 +55,7 @@ class InquiriesView(APIView):
         key = ask(asked, request.user, once)
         shape = inquiry_shape(find_inquiry(key, request.user)).model_dump(mode="json")
         response = Response(shape, status=201, headers={"Location": f"/api/v1/inquiries/{key}"})
-        response.wait_s = asked.wait_s  # type: ignore[attr-defined]
+        response.wait_s = asked.wait_s
         return response
 
 
@@ -106,13 +106,13 @@ async def inquiries(request: HttpRequest) -> HttpResponseBase:
         ended = await wait_for_end(key, wait_s)
         if ended is not None:
             response.content = json.dumps(ended).encode()
-    return response  # type: ignore[no-any-return]
+    return response
 
 
 # What the schema generator looks for on a view.
-inquiries.cls = InquiriesView  # type: ignore[attr-defined]
-inquiries.initkwargs = {}  # type: ignore[attr-defined]
-inquiries.view_class = InquiriesView  # type: ignore[attr-defined]
+inquiries.cls = InquiriesView
+inquiries.initkwargs = {}
+inquiries.view_class = InquiriesView
 
 
 async def wait_for_end(key: str, wait_s: float) -> dict[str, Any] | None:

@@ -9,6 +9,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import TypeVar
 
 import structlog
 import yaml
@@ -35,7 +36,7 @@ from .specs import SourceSpec, engine_of, must_not_be_ours
 
 log = structlog.get_logger("harquel")
 _ACCOUNT_S = 600.0
-MODELS = {"notes": Notes, "policy": Policy}
+D = TypeVar("D", Notes, Policy)
 
 
 @dataclass
@@ -122,17 +123,17 @@ class Builder:
         core = Source(
             spec.name, engine.name, keeper.current, keeper.refreshed, Describer(policy, notes),
             lambda: usable_examples(spec.name), engine.grant, sandbox, model, gauge,
-            lambda: live[0].account_fault(),
+            account_fault=lambda: live[0].account_fault(),
         )  # fmt: skip
         live.append(LiveSource(spec, engine, keeper, scans, core, enabled))
         return live[0]
 
-    def _document(self, spec: SourceSpec, kind: str, path: str | None, default: Policy | Notes) -> object:
+    def _document(self, spec: SourceSpec, kind: str, path: str | None, default: D) -> D:
         """The newest version in the records; a file that changed since it was last read becomes one first."""
         if path is not None:
             text = _read(self.base / path)
             digest = hashlib.sha256(text.encode()).hexdigest()
-            read_document(text, MODELS[kind], Path(path).name)
+            read_document(text, type(default), Path(path).name)
             known = (
                 SourceDocument.objects.filter(source=spec.name, kind=kind, origin="file").order_by("-number").first()
             )
@@ -141,7 +142,7 @@ class Builder:
         newest = newest_document(spec.name, kind)
         if newest is None:
             return default
-        return read_document(newest.text, MODELS[kind], f"{kind} of {spec.name}")
+        return read_document(newest.text, type(default), f"{kind} of {spec.name}")
 
     def _file_examples(self, spec: SourceSpec, engine: str) -> None:
         """Pairs of the file that the bank does not hold yet, and those that the file no longer holds."""

@@ -83,7 +83,7 @@ def column_shape(table: Table, column: Column, policy: Policy, about: ColumnNote
 def scan_shape(found: StoredScan) -> ScanShape:
     """One scan."""
     return ScanShape(
-        id=found.pk, source=found.source, kind=found.kind, state=found.state, stage=found.stage,  # type: ignore[arg-type]
+        id=found.pk, source=found.source, kind=found.kind, state=found.state, stage=found.stage,
         tables=found.tables, done=found.done, now=found.now, resumed=found.resumed, problem=found.problem,
         hint=found.hint, started_at=found.started_at, ended_at=found.ended_at,
     )  # fmt: skip

@@ -92,9 +92,9 @@ class Lexicon:
                 self._add(value, Meaning("value", 2, *at, value=value))
         for code, meaning in column.codes.items():
             self._add(meaning, Meaning("value", 2, *at, value=code))
-        for phrase in column.null_means.split(","):
-            if phrase.strip():
-                self._add(phrase, Meaning("null", 2, *at))
+        for text in column.null_means.split(","):
+            if text.strip():
+                self._add(text, Meaning("null", 2, *at))
 
     def spans(self, words: list[Token], taken: set[int]) -> list[Span]:
         """The longest phrases that mean something, from left to right, around the taken tokens."""

@@ -101,10 +101,10 @@ def _absolute(words: list[Token], at: int, now: dt.datetime) -> tuple[Period, in
     low = words[at].low
     if re.fullmatch(r"\d{4}-\d{2}-\d{2}", low):
         try:
-            day = dt.datetime.fromisoformat(low)
+            date = dt.datetime.fromisoformat(low)
         except ValueError:
             return None
-        return Period(day, day + dt.timedelta(days=1), low), at + 1
+        return Period(date, date + dt.timedelta(days=1), low), at + 1
     day_first = number(words[at]) if low.isdigit() else None
     if day_first and day_first <= 31 and at + 1 < len(words) and month_of(words[at + 1]):
         return _day(day_first, month_of(words[at + 1]) or 1, _year(words, at + 2), now, at + 2)
@@ -151,8 +151,7 @@ def _relative(words: list[Token], at: int, now: dt.datetime, unit_before: str) -
     low = words[at].low
     if low in ("today", "yesterday", "tomorrow"):
         shift = {"today": 0, "yesterday": -1, "tomorrow": 1}[low]
-        start, end = span("day", now + dt.timedelta(days=shift))
-        return Period(start, end, low), at + 1
+        return Period(*span("day", now + dt.timedelta(days=shift)), low), at + 1
     if low not in ("this", "last", "previous", "current", "past"):
         return None
     following = words[at + 1] if at + 1 < len(words) else None

@@ -107,7 +107,7 @@ def change(name: str, request: SourceChange, token: Token) -> LiveSource:
             stored.save()
             if new != name:
                 for model in OWNED:
-                    model.objects.filter(source=name).update(source=new)  # type: ignore[attr-defined]
+                    model.objects.filter(source=name).update(source=new)
             append(
                 who=token.person.name, kind="source-changed",
                 facts={"source": name, "name": new, "title": request.title, "password": request.password is not None},
@@ -134,7 +134,7 @@ def remove(name: str, token: Token) -> Removal:
     def forget() -> None:
         StoredSource.objects.filter(name=name).delete()
         for model in OWNED:
-            model.objects.filter(source=name).delete()  # type: ignore[attr-defined]
+            model.objects.filter(source=name).delete()
         append(who=token.person.name, kind="source-removed", facts={"source": name, "inquiries_kept": asked})
 
     live.writer.do(forget)

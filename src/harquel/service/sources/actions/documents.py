@@ -125,8 +125,8 @@ def covered(name: str, token: Token) -> CoverageShape:
             tree = parse(record["answer"]["sql"], source.engine.name)[0]
         except (ParseFault, IndexError, KeyError, TypeError):
             continue
-        for table, columns in resolve(tree, visible).reads.items():
-            touched.update((table, c) for c in columns)
+        for name_read, columns in resolve(tree, visible).reads.items():
+            touched.update((name_read, c) for c in columns)
     notes = source.core.notes
     bare = []
     for (table_name, column_name), count in touched.most_common():

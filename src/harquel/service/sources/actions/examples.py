@@ -155,7 +155,7 @@ def _one(name: str, key: int, token: Token) -> ExampleShape:
 def _shape(found: StoredExample, alike: list[int]) -> ExampleShape:
     return ExampleShape(
         id=found.pk, question=found.question, sql=found.sql, tags=found.tags, author=found.author,
-        state=found.state, said=found.said, alike=alike, checked_at=found.checked_at,  # type: ignore[arg-type]
+        state=found.state, said=found.said, alike=alike, checked_at=found.checked_at,
     )  # fmt: skip
 
 
