@@ -15,8 +15,9 @@ import harquel
 ROOT = Path(harquel.__file__).parent
 # Each part of the core may import only itself and what stands below it in this list.
 LAYERS = (
-    "curation", "inquiry", "reviewing", "source", "repair", "phases", "endings", "answers", "review", "guard",
-    "prompts", "briefing", "scanning", "sandbox", "engines", "sql", "llm", "ledger", "domain", "clock", "errors",
+    "curation", "inquiry", "reviewing", "second_opinion", "answering", "doubting", "running", "course", "source",
+    "repair", "phases", "endings", "answers", "review", "guard", "prompts", "briefing", "scanning", "sandbox",
+    "engines", "sql", "llm", "ledger", "domain", "clock", "errors",
 )  # fmt: skip
 # Parts of the program to what they may import of it, besides themselves.
 PARTS = {

@@ -20,13 +20,18 @@ QUESTION_LIMIT = 4000
 
 
 class InquiryRequest(Input):
-    """Body of POST /inquiries. `wait_s` is in seconds; `as_of` overrides the source's "now"."""
+    """Body of POST /inquiries. `wait_s` is in seconds; `as_of` overrides the source's "now".
 
-    question: str = Field(max_length=QUESTION_LIMIT)
+    `choice` is the id of a reading that the inquiry in `follows` asked back about; then the question may be left out.
+    `silence` names findings of review that are not to count this once; a caveat says so.
+    """
+
+    question: str = Field(default="", max_length=QUESTION_LIMIT)
     source: str | None = None
     follows: str | None = None
     choice: str | None = None
     as_of: dt.datetime | None = None
+    silence: list[str] = Field(default=[], max_length=20)
     wait_s: float = Field(default=0, ge=0, le=120)
 
 
@@ -142,10 +147,11 @@ class Answer(Shape):
 
 
 class Choice(Shape):
-    """One of the readings that a clarification offers."""
+    """One of the readings that a clarification offers; `reading` is what the question gains when it is meant so."""
 
     id: str
     label: str
+    reading: str = ""
 
 
 class Clarify(Shape):
@@ -153,6 +159,23 @@ class Clarify(Shape):
 
     question: str
     choices: list[Choice]
+
+
+class SecondOpinion(Shape):
+    """Another draft for the same question, and whether its result says the same.
+
+    `agrees` is None where the two could not be compared; `said` tells what differs, or why not. `table` is there
+    when the results differ.
+    """
+
+    model: str
+    agrees: bool | None = None
+    said: str = ""
+    draft: DraftShape | None = None
+    findings: list[Finding] = []
+    rewritten_sql: str | None = None
+    read_back: str | None = None
+    table: ResultTable | None = None
 
 
 class ProblemNote(Shape):
@@ -257,6 +280,9 @@ class Inquiry(InquiryLine):
     follows: str | None = None
     answer: Answer | None = None
     clarify: Clarify | None = None
+    second_opinion: SecondOpinion | None = None
+    silenced: list[str] = []
+    choice: str | None = None
     problem: ProblemNote | None = None
     hold: Hold | None = None
     briefing: BriefingSummary | None = None

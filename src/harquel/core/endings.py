@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from harquel.contract import Attempt, Outcome, ProblemNote, Ruling
+from harquel.contract import Attempt, Choice, Clarify, Outcome, ProblemNote, Ruling
 from harquel.core.briefing.words import name_stems, stems
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.policy import Policy
 from harquel.core.guard.guard import POLICY_RULES
+from harquel.core.review.readings import OpenPoint
 
 SAID_TO_ASKERS = frozenset({"personal-column", "row-rule", "plan-too-large"})
 """Rules whose hint says to people, too, what would be allowed instead."""
@@ -28,6 +29,15 @@ class Held(Exception):
     def __init__(self, ruling: Ruling) -> None:
         super().__init__(ruling.reason)
         self.ruling = ruling
+
+
+class AskedBack(Exception):
+    """The inquiry ends here with a question to whoever asked."""
+
+    def __init__(self, point: OpenPoint) -> None:
+        super().__init__(point.question)
+        choices = [Choice(id=r.id, label=r.label, reading=r.words) for r in point.readings]
+        self.clarify = Clarify(question=point.question, choices=choices)
 
 
 def out_of_time() -> End:

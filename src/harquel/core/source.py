@@ -36,6 +36,8 @@ class Source:
     _: KW_ONLY
     looked_up: dict[tuple[object, ...], bool | None] = field(default_factory=dict, compare=False)
     """What small queries said about values, by catalog and by what may be seen."""
+    second: LanguageModel | None = None
+    """Who is asked for second opinions; without one the same model, in other words."""
     account_fault: Callable[[], str] = lambda: ""
     """What our account could do beyond reading, where the policy forbids asking with such an account."""
 

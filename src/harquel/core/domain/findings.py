@@ -13,6 +13,7 @@ REVIEW_CODES: Final = frozenset(
         "one-key-of-several period period-left-out period-unasked periods-unequal rate-added-up similar-table "
         "types-differ unasked unasked-limit unit unjoined unknown-value unlike-example weekday wrong-case "
         "wrong-figure wrong-limit wrong-order wrong-whole result-all-null result-constant result-cut result-empty "
-        "result-negative result-outside result-repeats result-single result-ties"
+        "result-negative result-outside result-repeats result-single result-ties second-differs total-differs "
+        "two-readings"
     ).split()
 )

@@ -136,10 +136,19 @@ class Lessened(_Part):
 
 
 class ReviewTerms(_Part):
-    """Findings that a steward trusts less here: not made at all, or told without repair and doubt."""
+    """How much doubt is wanted here.
+
+    `dropped` and `mild` are findings that a steward trusts less: not made at all, or told without repair and doubt.
+    """
 
     dropped: tuple[Lessened, ...] = ()
     mild: tuple[Lessened, ...] = ()
+    second_opinion: Literal["never", "in-doubt", "always"] = Field(
+        default="never", description="when another draft is made and its result compared"
+    )
+    two_readings: Literal["ask", "tell"] = Field(
+        default="ask", description="what becomes of a question that can be read in two ways: asked back, or a caveat"
+    )
 
     def apply(self, finding: Finding) -> Finding | None:
         """A finding as it counts here."""

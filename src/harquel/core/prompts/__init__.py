@@ -1,6 +1,17 @@
 """Composing what the model reads; taking apart what it writes."""
 
 from .compose import compose, doubts, feedback
-from .reply import CannotReply, MoreReply, NoSqlReply, Reply, SqlReply, take_apart
+from .reply import AskReply, CannotReply, MoreReply, NoSqlReply, Reply, SqlReply, take_apart
 
-__all__ = ["CannotReply", "MoreReply", "NoSqlReply", "Reply", "SqlReply", "compose", "doubts", "feedback", "take_apart"]
+__all__ = [
+    "AskReply",
+    "CannotReply",
+    "MoreReply",
+    "NoSqlReply",
+    "Reply",
+    "SqlReply",
+    "compose",
+    "doubts",
+    "feedback",
+    "take_apart",
+]

@@ -24,12 +24,21 @@ Rules:
 Reply with one JSON object and nothing else:
 {"sql": "...", "explanation": "how the query answers the question, in one or two sentences"}
 If tables are not shown that the question may need: {"need": ["table names, or words for what is missing"]}
+If two readings are equally likely and nothing above decides: {"ask": "what to ask back", "readings": ["...", "..."]}
 If the schema does not hold what the question needs: {"cannot": "not-in-data", "why": "what is missing"}
 If the question asks to change data: {"cannot": "not-allowed", "why": "what it asks for"}"""
 
 
-def compose(question: str, briefing: Briefing, now: dt.datetime, person: str) -> list[Message]:
-    """The opening of the conversation."""
+AFRESH = """\
+Another query for this question exists and you do not see it; yours will be compared with it. Work the question out \
+from the schema and the notes alone. Say first for yourself what one row of the result stands for, which rows are \
+looked at, and by which time they are dated."""
+
+
+def compose(
+    question: str, briefing: Briefing, now: dt.datetime, person: str, afresh: bool = False
+) -> list[Message]:  # fmt: skip
+    """The opening of the conversation; `afresh` for a draft that is to be compared with another."""
     parts = [
         f"## Dialect\n{DIALECT_NAMES[briefing.engine]}",
         f"## Now\n{now:%Y-%m-%d %H:%M:%S} ({now:%A})",
@@ -43,6 +52,8 @@ def compose(question: str, briefing: Briefing, now: dt.datetime, person: str) ->
     if briefing.examples:
         pairs = "\n\n".join(f"Question: {e.question}\nSQL: {' '.join(e.sql.split())}" for e in briefing.examples)
         parts.append(f"## Examples\n{pairs}")
+    if afresh:
+        parts.append(f"## Task\n{AFRESH}")
     parts.append(f"## Question\n{question}")
     return [{"role": "system", "content": ROLE}, {"role": "user", "content": "\n\n".join(parts)}]
 

@@ -38,13 +38,21 @@ class MoreReply:
 
 
 @dataclass(frozen=True)
+class AskReply:
+    """The model cannot decide between readings of the question."""
+
+    question: str
+    readings: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class NoSqlReply:
     """Nothing usable could be told apart; `fault` says so for the model."""
 
     fault: str
 
 
-Reply = SqlReply | CannotReply | MoreReply | NoSqlReply
+Reply = SqlReply | CannotReply | MoreReply | AskReply | NoSqlReply
 
 
 def take_apart(text: str) -> Reply:
@@ -73,7 +81,7 @@ def _object(text: str) -> dict[str, object] | None:
             value, _ = decoder.raw_decode(text, start)
         except (json.JSONDecodeError, RecursionError):
             continue
-        if isinstance(value, dict) and ({"sql", "cannot", "need"} & value.keys()):
+        if isinstance(value, dict) and ({"sql", "cannot", "need", "ask"} & value.keys()):
             return value
     return None
 
@@ -88,4 +96,9 @@ def _from_object(value: dict[str, object]) -> Reply:
     need = value.get("need")
     if isinstance(need, list) and (wanted := tuple(str(w).strip()[:80] for w in need[:10] if str(w).strip())):
         return MoreReply(wanted)
+    ask, readings = value.get("ask"), value.get("readings")
+    if isinstance(ask, str) and isinstance(readings, list):
+        told = tuple(dict.fromkeys(" ".join(str(r).split())[:200] for r in readings[:4] if str(r).strip()))
+        if ask.strip() and len(told) > 1:
+            return AskReply(" ".join(ask.split())[:300], told)
     return NoSqlReply('The JSON object holds neither "sql" nor a known "cannot".')

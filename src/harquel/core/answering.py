@@ -1,0 +1,61 @@
+"""From a result to the answer: the table with its units, the sentence, the read-back, the caveats."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from harquel.contract import Answer, Caveat, Finding, ResultColumn, ResultTable
+from harquel.core.answers import cited_measures, read_back, units_of, word
+from harquel.core.course import Course
+from harquel.core.domain.result import Result
+from harquel.core.guard import TextRuling
+from harquel.core.repair import by_weight
+from harquel.core.review.statement import statement_of
+
+
+def fill_answer(course: Course, ruled: TextRuling, result: Result, explanation: str, findings: list[Finding]) -> None:
+    """Writes answer, outcome and trust into the inquiry. `findings` are all that remain on draft and result."""
+    assert ruled.statement is not None
+    assert ruled.tree is not None
+    inquiry, notes = course.inquiry, course.source.notes
+    with course.clock.phase("answer"):
+        statement = statement_of(ruled.tree, course.catalog)
+        table = table_of(course, ruled, result)
+        doubtful = [*by_weight(findings), *silence(course)]
+        inquiry.answer = Answer(
+            text=word(table), caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
+            sql=ruled.statement.sql, read_back=read_back(statement, notes, language(course)), explanation=explanation,
+            table=table, measures=cited_measures(statement, notes),
+        )  # fmt: skip
+    inquiry.outcome, inquiry.trust = "answered", "caution" if doubtful else "clear"
+
+
+def language(course: Course) -> Literal["en", "de"]:
+    """In which language a statement is read back to whoever asked."""
+    return "de" if course.inquiry.language == "de" else "en"
+
+
+def table_of(course: Course, ruled: TextRuling, result: Result) -> ResultTable:
+    """The rows with what the notes say of each column."""
+    assert ruled.tree is not None
+    units = units_of(ruled.tree, course.source.engine, course.catalog, course.source.notes)
+    if len(units) != len(result.columns):
+        units = [None] * len(result.columns)
+    return ResultTable(
+        columns=[
+            ResultColumn(name=n, type=t, unit=u) for n, t, u in zip(result.columns, result.types, units, strict=True)
+        ],
+        rows=result.rows, row_count=len(result.rows), cut_by=result.cut_by,
+    )  # fmt: skip
+
+
+def silence(course: Course) -> list[Finding]:
+    """The caveat that tells which findings did not count this once, and what they would have said."""
+    names = course.inquiry.silenced
+    if not names:
+        return []
+    message = f"Whoever asked did not want to hear of: {', '.join(names)}."
+    if course.silenced:
+        said = " ".join(f"{rule}: {finding.message}" for rule, finding in course.silenced.items())
+        message += f" It would have been said: {said}"
+    return [Finding(rule="silenced", severity="warning", message=message)]

@@ -1,0 +1,135 @@
+"""Whether two results say the same: as sets of rows, whatever the order, the names of columns and the rounding."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Any, Final
+
+from harquel.core.domain.result import Result
+
+MOST_ROWS: Final = 5000
+_MOST_PAIRINGS: Final = 200
+_RELATIVE: Final = 1e-6
+_MOST_DIGITS: Final = 9
+
+Cell = tuple[int, float, str]
+"""A value as it is compared: rank of its kind, number, text."""
+
+
+def agree(one: Result, other: Result) -> bool:
+    """Whether each row of one is in the other as often.
+
+    A result may have columns that the other has not: the narrower one must be found in the wider. Figures are
+    compared with the decimals of the one that was rounded more. Of results beyond MOST_ROWS only the beginnings
+    could be compared, so they count as different unless they are equal.
+    """
+    if len(one.rows) != len(other.rows):
+        return False
+    if len(one.rows) > MOST_ROWS:
+        return one.rows == other.rows
+    if not one.rows:
+        return True
+    narrow, wide = (one, other) if len(one.columns) <= len(other.columns) else (other, one)
+    here, there = _columns(narrow), _columns(wide)
+    return any(_same_rows(here, [there[p] for p in places]) for places in _pairings(here, there))
+
+
+def difference(one: Result, other: Result) -> str:
+    """What a second result has that the first has not, in words for a caveat; the first is the one that is shown."""
+    if len(one.rows) == len(other.rows) == 1 and len(one.rows[0]) == len(other.rows[0]) == 1:
+        return f"{_shown(other.rows[0][0])} instead of {_shown(one.rows[0][0])}"
+    if len(one.rows) != len(other.rows):
+        return f"{_rows(len(other.rows))} instead of {len(one.rows):,}"
+    return f"{_rows(len(other.rows))} as well, with other values"
+
+
+def _rows(count: int) -> str:
+    return "one row" if count == 1 else f"{count:,} rows"
+
+
+def _shown(value: Any) -> str:
+    return "nothing" if value is None else f"{value:,.10g}" if isinstance(value, float) else str(value)
+
+
+def _columns(result: Result) -> list[list[Any]]:
+    return [[_plain(row[i]) for row in result.rows] for i in range(len(result.columns))]
+
+
+def _plain(value: Any) -> Any:
+    """Decimals come as texts, truths as 0 and 1 from an engine that knows no other."""
+    if isinstance(value, bool):
+        return int(value)
+    if isinstance(value, str) and value[:1] in "-0123456789" and not value[1:].strip("0123456789."):
+        try:
+            return float(value) if "." in value else int(value)
+        except ValueError:
+            return value
+    return value
+
+
+def _digits(column: Sequence[Any]) -> int | None:
+    """The decimals that the figures of a column have at most; None where they are whole or no figures."""
+    shown = [f"{v:.{_MOST_DIGITS}f}".rstrip("0") for v in column if isinstance(v, float)]
+    return max((len(s.partition(".")[2]) for s in shown), default=None)
+
+
+def _pairings(narrow: list[list[Any]], wide: list[list[Any]]) -> Iterator[list[int]]:
+    """Ways to find each column of the narrower result in the wider one, by its values alone; the likely ones first."""
+    fits = [[p for p, there in enumerate(wide) if _same_rows([here], [there])] for here in narrow]
+    if not all(fits):
+        return
+    given = 0
+
+    def go(chosen: list[int]) -> Iterator[list[int]]:
+        nonlocal given
+        if len(chosen) == len(narrow):
+            given += 1
+            yield chosen
+            return
+        for place in sorted(fits[len(chosen)], key=lambda p: p != len(chosen)):
+            if place not in chosen and given < _MOST_PAIRINGS:
+                yield from go([*chosen, place])
+
+    yield from go([])
+
+
+def _same_rows(here: list[list[Any]], there: list[list[Any]]) -> bool:
+    """Whether columns in this pairing hold the same rows."""
+    digits = [_coarser(_digits(a), _digits(b)) for a, b in zip(here, there, strict=True)]
+    one, other = _sorted(here, digits), _sorted(there, digits)
+    return all(
+        _close(a, b, d) for left, right in zip(one, other, strict=True)
+        for a, b, d in zip(left, right, digits, strict=True)
+    )  # fmt: skip
+
+
+def _coarser(one: int | None, other: int | None) -> int | None:
+    """Decimals to compare with: whole figures are exact unless the other side, too, was rounded from a broken one."""
+    return None if one is None or other is None else max(1, min(one, other))
+
+
+def _sorted(columns: list[list[Any]], digits: list[int | None]) -> list[tuple[Any, ...]]:
+    """Rows in an order that rounding does not turn: texts first, then figures as coarse as they are compared."""
+    rows = list(zip(*columns, strict=True))
+
+    def key(row: tuple[Any, ...]) -> tuple[list[Cell], list[Cell]]:
+        cells = [_cell(v, d) for v, d in zip(row, digits, strict=True)]
+        return [c for c in cells if c[0] != 1], [c for c in cells if c[0] == 1]
+
+    return sorted(rows, key=key)
+
+
+def _cell(value: Any, digits: int | None) -> Cell:
+    if value is None:
+        return (0, 0.0, "")
+    if isinstance(value, int | float):
+        return (1, float(value) if digits is None else round(float(value), digits), "")
+    return (2, 0.0, str(value))
+
+
+def _close(one: Any, other: Any, digits: int | None) -> bool:
+    if isinstance(one, int | float) and isinstance(other, int | float):
+        slack = _RELATIVE * max(abs(one), abs(other)) if isinstance(one, float) or isinstance(other, float) else 0.0
+        rounding = 0.0 if digits is None else 0.5001 * 10.0**-digits
+        return abs(one - other) <= max(slack, rounding)
+    return bool(one == other)

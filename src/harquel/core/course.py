@@ -1,0 +1,201 @@
+"""What an inquiry knows on its way, what it asks of source and model, and how it tells of it."""
+
+from __future__ import annotations
+
+import datetime as dt
+import json
+from dataclasses import dataclass, field
+from typing import Any, Final
+
+from harquel.contract import Attempt, Finding, Inquiry, Ruling
+from harquel.core import endings
+from harquel.core.briefing import CatalogIndex
+from harquel.core.domain.catalog import Catalog, Column, Table
+from harquel.core.domain.events import Event, Watcher
+from harquel.core.domain.examples import Example
+from harquel.core.domain.statements import DraftedStatement
+from harquel.core.domain.terms import Terms
+from harquel.core.errors import Cancelled, SandboxError
+from harquel.core.guard import TextRuling, rule_on_text
+from harquel.core.llm.model import LanguageModel, Message
+from harquel.core.phases import Phases
+from harquel.core.review.probes import holds_text
+from harquel.core.review.statement import Ref
+from harquel.core.source import Source
+from harquel.core.sql.tree import strings
+
+MOST_LOOKUPS: Final = 6
+LOOK_S: Final = 1.0
+"""Seconds that a small query of ours may take."""
+
+
+@dataclass
+class Course:
+    """One inquiry under way. `index` is what this person may see of the source, as it is now."""
+
+    inquiry: Inquiry
+    source: Source
+    watcher: Watcher
+    now: dt.datetime
+    clock: Phases
+    terms: Terms
+    whole: Catalog = field(init=False)
+    """All that our account sees, exposed or not."""
+    index: CatalogIndex = field(init=False)
+    released_by: str = ""
+    duty: str = ""
+    """Told with everything that is not done for the answer itself."""
+    lookups: int = 0
+    looked_again: bool = False
+    silenced: dict[str, Finding] = field(default_factory=dict)
+    """What was found by rules that were silenced for this inquiry."""
+
+    @property
+    def catalog(self) -> Catalog:
+        """What this person may see."""
+        return self.index.catalog
+
+    @property
+    def restricted(self) -> bool:
+        """Whether this person may see less than the service's account does: then nothing of that is told on the way."""
+        return self.terms.restricts(self.catalog)
+
+    def open(self) -> None:
+        """Looks at the source. Raises End when it may not be asked with this account, SourceError."""
+        with self.clock.phase("database"):
+            fault = self.source.account_fault()
+            if fault:
+                raise endings.account_can_write(fault)
+            self.whole = self.source.catalog(self.watcher.cancelled)
+        self.describe()
+
+    def describe(self) -> None:
+        """What is visible of the catalog as it is now."""
+        with self.clock.phase("briefing"):
+            self.index = self.source.describer.of(self.whole, self.terms.person)
+
+    def moved_on(self) -> bool:
+        """Looks at the database again, once an inquiry: whether its structure is another than we thought."""
+        if self.looked_again:
+            return False
+        self.looked_again = True
+        with self.clock.phase("database"):
+            newest = self.source.refreshed(self.watcher.cancelled)
+        moved = newest.fingerprint != self.whole.fingerprint
+        self.whole = newest
+        if moved:
+            # The model may know better than our catalog did.
+            self.describe()
+        return moved
+
+    def usable_examples(self) -> tuple[Example, ...]:
+        """Those that this person may see: none with a text in it from a table that is restricted."""
+        found = self.source.examples()
+        if not self.restricted:
+            return found
+        bare = {t.name for t in self.catalog.tables if not self.terms.rules(t.name)}
+        return tuple(e for e in found if set(e.tables) <= bare or not strings(e.sql, self.source.engine))
+
+    # -- asking ----------------------------------------------------------------------------------
+
+    def ask(self, model: LanguageModel, messages: list[Message], number: int) -> str:
+        """One call of a model; the prompt goes on record before it, the reply after. Raises ModelError, End."""
+        left = self.clock.left()
+        if left <= 0:
+            raise endings.out_of_time()
+        profile = model.profile
+        self.tell("prompted", {"prompt": json.dumps(messages, ensure_ascii=False)}, number=number, model=profile.name)
+        with self.clock.phase("model"):
+            completion = model.complete(
+                messages, on_piece=self.passing, stopped=self.watcher.cancelled, within_s=left
+            )  # fmt: skip
+        if model is self.source.model:
+            self.source.gauge.learn(sum(len(m["content"]) for m in messages), completion.prompt_tokens)
+        usage = self.inquiry.usage
+        usage.prompt_tokens += completion.prompt_tokens
+        usage.completion_tokens += completion.completion_tokens
+        usage.calls += 1
+        if profile.prompt_price or profile.completion_price:
+            cost = completion.prompt_tokens * profile.prompt_price
+            cost += completion.completion_tokens * profile.completion_price
+            usage.cost = f"{float(usage.cost or 0) + cost / 1e6:.6f}"
+        self.tell(
+            "replied", {"reply": completion.text}, number=number, prompt_tokens=completion.prompt_tokens,
+            completion_tokens=completion.completion_tokens,
+        )  # fmt: skip
+        return completion.text
+
+    def rule(self, sql: DraftedStatement) -> TextRuling:
+        """The ruling on a text."""
+        with self.clock.phase("guard"):
+            return rule_on_text(
+                sql, self.source.engine, self.catalog, self.source.policy, self.terms.person, self.whole
+            )
+
+    def released(self, ruling: Ruling) -> Ruling:
+        """The ruling, once somebody has released what it holds."""
+        if ruling.verdict != "hold" or not self.released_by:
+            return ruling
+        return ruling.model_copy(update={"verdict": "run", "reason": f"Released by {self.released_by}."})
+
+    def look(self, sql: str) -> list[list[Any]] | None:
+        """A small query of ours beside the draft: ruled on and run like any other, within a second."""
+        ruled = self.rule(DraftedStatement(sql))
+        if ruled.statement is None or ruled.ruling.verdict != "run":
+            return None
+        try:
+            with self.clock.phase("database"):
+                return self.source.sandbox.run(
+                    ruled.statement, self.watcher.cancelled, min(LOOK_S, self.clock.left())
+                ).rows
+        except SandboxError:
+            return None
+
+    def holds(self, table: Table, column: Column, value: str) -> bool | None:
+        """Whether a column holds a text; asked of the database once for each version of the catalog."""
+        # What is there for somebody with row rules is nobody else's business.
+        whose = self.terms.person.name if self.restricted else ""
+        key = (self.catalog.fingerprint, self.terms.signature(), whose, table.name, column.name, value)
+        known = self.source.looked_up
+        if key not in known:
+            if self.lookups >= MOST_LOOKUPS:
+                return None
+            self.lookups += 1
+            if len(known) > 2000:
+                known.clear()
+            known[key] = holds_text(Ref(table, column), value, self.source.engine, self.look)
+        return known[key]
+
+    # -- telling ---------------------------------------------------------------------------------
+
+    def counted(self, findings: list[Finding]) -> list[Finding]:
+        """Findings without those of rules that were silenced for this inquiry, which are kept for a caveat."""
+        for finding in findings:
+            if finding.rule in self.inquiry.silenced:
+                self.silenced.setdefault(finding.rule, finding)
+        return [f for f in findings if f.rule not in self.inquiry.silenced]
+
+    def ruled(self, attempt: Attempt, ruling: Ruling, texts: dict[str, str]) -> None:
+        """Keeps and tells a ruling."""
+        attempt.rulings.append(ruling)
+        self.tell("ruled", texts, number=attempt.number, **ruling.model_dump())
+
+    def found(self, attempt: Attempt, findings: list[Finding], on: str = "") -> None:
+        """Keeps and tells findings. On a draft that was reviewed it is told, too, that there are none."""
+        attempt.findings += findings
+        if findings or on == "draft":
+            told = [{"rule": f.rule, "severity": f.severity, "message": f.message} for f in findings]
+            self.tell("found", number=attempt.number, on=on, findings=told)
+
+    def passing(self, piece: str) -> None:
+        """A piece of what the model writes, for those who watch the answer come about."""
+        if not self.duty:
+            self.watcher.passing(piece)
+
+    def tell(self, kind: str, texts: dict[str, str] | None = None, **facts: object) -> None:
+        """One durable event; stops here when the asker wants it to."""
+        if self.duty:
+            facts["duty"] = self.duty
+        self.watcher.durable(Event(kind, facts, texts or {}))
+        if self.watcher.cancelled():
+            raise Cancelled("stopped")

@@ -1,0 +1,53 @@
+"""What is doubtful about a draft and about its result, with small queries of ours where they help."""
+
+from __future__ import annotations
+
+from harquel.contract import Finding
+from harquel.core.course import Course
+from harquel.core.domain.result import Result
+from harquel.core.guard import TextRuling
+from harquel.core.repair import Candidate
+from harquel.core.review import Reviewed, read_question, review_draft, review_result
+from harquel.core.review.probes import tied, trace_empty
+from harquel.core.review.question import Question
+from harquel.core.review.totals import total_differs
+
+
+def question_of(course: Course) -> Question:
+    """The question as it is read, with the reading that was chosen for it."""
+    return read_question(asked(course), course.now, course.index.meanings)
+
+
+def asked(course: Course) -> str:
+    """The text that is to be answered."""
+    return course.inquiry.standalone_question or course.inquiry.question
+
+
+def doubt_draft(course: Course, ruled: TextRuling) -> Reviewed:
+    """What is doubtful about a draft that may run."""
+    assert ruled.tree is not None
+    with course.clock.phase("review"):
+        found = review_draft(
+            ruled.tree, question_of(course), course.index, course.usable_examples(), course.holds
+        )  # fmt: skip
+        found.findings = course.counted(found.findings)
+        return found
+
+
+def doubt_result(course: Course, candidate: Candidate, result: Result) -> list[Finding]:
+    """What is doubtful about a result; where something is missing, small queries find out why."""
+    context, engine = candidate.context, course.source.engine
+    with course.clock.phase("review"):
+        found = review_result(result, context)
+        missing = next((f for f in found if f.rule in ("result-empty", "result-all-null")), None)
+        count = result.rows == [[0]]
+        if context is not None and (missing is not None or count):
+            traced = trace_empty(context.statement, engine, course.look)
+            if traced is not None:
+                found = [traced, *(f for f in found if f is not missing)]
+        elif context is not None and result.cut_by is None:
+            level = tied(context.statement, engine, course.look)
+            total = total_differs(context, result.rows, course.look)
+            found += [f for f in (level, total) if f is not None]
+        terms = course.source.policy.review
+        return course.counted([f for f in map(terms.apply, found) if f is not None])

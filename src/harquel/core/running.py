@@ -1,0 +1,90 @@
+"""From a statement that may run to its result: dry run, ruling on the plan, run; and what to say when that fails."""
+
+from __future__ import annotations
+
+import json
+
+from harquel.contract import Attempt, DryRun, Finding, Ruling, RunFigures
+from harquel.core import endings
+from harquel.core.course import Course
+from harquel.core.domain.result import Result
+from harquel.core.errors import SandboxError, SourceError
+from harquel.core.guard import TextRuling, rule_on_plan
+
+_PLAINLY = {
+    "time": "the statement did not end in time and was stopped", "memory": "it needed more memory than is allowed",
+    "source": "it did not answer",
+}  # fmt: skip
+
+
+def run_statement(course: Course, attempt: Attempt, ruled: TextRuling) -> Result | Finding:
+    """Dry run, ruling on the plan, run; a Finding when the plan is refused. Raises Held, SandboxError."""
+    assert ruled.statement is not None
+    stopped, sandbox = course.watcher.cancelled, course.source.sandbox
+    with course.clock.phase("database"):
+        plan = sandbox.plan(ruled.statement, stopped, course.clock.left())
+    with course.clock.phase("guard"):
+        on_plan, rows = rule_on_plan(plan, course.whole, course.source.policy)
+    # What a plan expects, it expects of all rows.
+    shown = () if course.restricted else plan.steps
+    if not course.restricted:
+        attempt.dry_run = DryRun(steps=list(shown), rows=rows, cost=plan.cost)
+    course.tell("planned", number=attempt.number, steps=list(shown), rows=None if course.restricted else rows)
+    if course.restricted:
+        on_plan = on_plan.model_copy(update={"reason": _without_figures(on_plan)})
+    on_plan = course.released(on_plan)
+    course.ruled(attempt, on_plan, {})
+    may_go(on_plan)
+    if on_plan.verdict == "refuse":
+        hint = "Narrow it: a shorter period, or conditions on indexed columns."
+        finding = Finding(rule="plan-too-large", severity="error", message=on_plan.reason, hint=hint)
+        course.found(attempt, [finding])
+        return finding
+    with course.clock.phase("database"):
+        result = sandbox.run(ruled.statement, stopped, course.clock.left())
+    attempt.run = RunFigures(row_count=len(result.rows), bytes=result.bytes, elapsed_ms=result.elapsed_ms)
+    rows_text = json.dumps(result.rows, ensure_ascii=False, separators=(",", ":"))
+    course.tell(
+        "ran", {"sql": ruled.statement.sql, "rows": rows_text}, number=attempt.number, row_count=len(result.rows),
+        bytes=result.bytes, cut_by=result.cut_by, elapsed_ms=result.elapsed_ms,
+    )  # fmt: skip
+    return result
+
+
+def may_go(ruling: Ruling) -> None:
+    """Raises Held for what waits for a release that nobody has given."""
+    if ruling.verdict == "hold":
+        raise endings.Held(ruling)
+
+
+def stumbled(course: Course, attempt: Attempt, error: SandboxError) -> str:
+    """A run that did not come to an end: what the model is told, unless the model is not to blame.
+
+    Raises End while everything stands still, SourceError when the database does not answer.
+    """
+    # The words of a database can hold a value of a row that this person may not see.
+    words = str(error)
+    if course.restricted:
+        words = _PLAINLY.get(error.fault, "the database turned the statement down")
+    attempt.error = words
+    course.tell("stumbled", {"error": words}, number=attempt.number, fault=error.fault)
+    if error.fault == "still":
+        raise endings.standing_still()
+    if error.fault == "source":
+        raise SourceError(
+            f"The database cannot be read: {words}.",
+            "Check that the source is there and not locked by another program.",
+        )
+    if error.fault == "time":
+        limit = course.source.policy.limits.query_s
+        return f"The statement ran longer than {limit:g} s and was stopped. Make it read less."
+    if error.fault == "memory":
+        return "The statement needed more memory than it may. Aggregate or narrow it."
+    return words
+
+
+def _without_figures(ruling: Ruling) -> str:
+    """Why a plan was ruled so, without what it says about rows that somebody may not see."""
+    return {"run": "The plan keeps to the limits.", "hold": "The plan is large: somebody releases it."}.get(
+        ruling.verdict, "The plan reads more than is allowed."
+    )

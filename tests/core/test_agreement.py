@@ -1,0 +1,82 @@
+"""Two results against each other: order, names and rounding do not matter, everything else does."""
+
+from __future__ import annotations
+
+import random
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from harquel.core.answers.agreement import agree, difference
+from harquel.core.domain.result import Result
+
+
+def result(*rows: list[Any]) -> Result:
+    names = tuple(f"c{i}" for i in range(len(rows[0]) if rows else 1))
+    return Result(names, ("text",) * len(names), list(rows), None, 0, 0.0)
+
+
+SAME = [
+    ([[1, "a"], [2, "b"]], [[2, "b"], [1, "a"]]),
+    ([["a", 1]], [[1, "a"]]),
+    ([["a", 12.3]], [["a", 12.3456]]),
+    ([["a", 12.35], ["b", 12.34]], [["b", 12.3412], ["a", 12.3466]]),
+    ([["12.50"]], [[12.5]]),
+    ([["a"], ["b"]], [["a", 3], ["b", 4]]),
+    ([[None]], [[None]]),
+    ([], []),
+    ([[True]], [[1]]),
+    ([[3]], [[3.0]]),
+    ([["2026-08-01", 0.1 + 0.2]], [["2026-08-01", 0.3]]),
+]
+OTHER = [
+    ([[34]], [[29]]),
+    ([[3]], [[3.4]]),
+    ([["a", 1], ["b", 2]], [["a", 2], ["b", 1]]),
+    ([["a"]], [["a"], ["a"]]),
+    ([["a"], ["a"], ["b"]], [["a"], ["b"], ["b"]]),
+    ([[12.3]], [[12.4]]),
+    ([[0]], [[None]]),
+    ([], [[1]]),
+    ([["a", 1]], [["a", 2]]),
+    ([["a", 1, 5]], [["a", 2]]),
+]
+
+
+@pytest.mark.parametrize(("one", "other"), SAME)
+def test_these_agree_either_way(one: list[list[Any]], other: list[list[Any]]) -> None:
+    assert agree(result(*one), result(*other))
+    assert agree(result(*other), result(*one))
+
+
+@pytest.mark.parametrize(("one", "other"), OTHER)
+def test_these_do_not(one: list[list[Any]], other: list[list[Any]]) -> None:
+    assert not agree(result(*one), result(*other))
+    assert not agree(result(*other), result(*one))
+
+
+CELLS = st.one_of(
+    st.none(), st.integers(-50, 50), st.sampled_from(["a", "b", "2026-01-01"]), st.floats(-9, 9, width=16)
+)
+
+
+@given(st.lists(st.tuples(CELLS, CELLS, CELLS), min_size=1, max_size=8), st.randoms(use_true_random=False))
+def test_a_result_agrees_with_itself_in_any_order_of_rows_and_columns(
+    rows: list[tuple[Any, ...]], chance: random.Random
+) -> None:
+    places = [0, 1, 2]
+    chance.shuffle(places)
+    turned = [[row[p] for p in places] for row in rows]
+    chance.shuffle(turned)
+    assert agree(result(*map(list, rows)), result(*turned))
+    more = [*turned, turned[0]]
+    assert not agree(result(*map(list, rows)), result(*more))
+
+
+def test_what_differs_is_said_in_words() -> None:
+    assert difference(result([34]), result([29])) == "29 instead of 34"
+    assert difference(result([1], [2]), result([1])) == "one row instead of 2"
+    assert difference(result([1], [2]), result([1], [3])) == "2 rows as well, with other values"
+    assert difference(result([None]), result([1234.5])) == "1,234.5 instead of nothing"
