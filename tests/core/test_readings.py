@@ -64,9 +64,9 @@ def labels(found: OpenPoint | None) -> list[str]:
     ("question", "readings"),
     [
         ("How many were waived?",
-         ["a charter whose state is waived", "an old permit whose state is waived", "a permit whose state is waived"]),
+         ["A charter whose state is waived", "An old permit whose state is waived", "A permit whose state is waived"]),
         ("How many permits were waived?", []),
-        ("How many charters were there in June 2026?", ["requested on", "sails on"]),
+        ("How many charters were there in June 2026?", ["By requested on", "By sails on"]),
         ("How many charters were requested in June 2026?", []),
         ("How many charters are there?", []),
         ("How many permits were there in June 2026?", []),
@@ -87,7 +87,7 @@ def test_notes_and_examples_decide(landings: Path) -> None:
     assert read(landings, "How many charters were there in June 2026?", dated) is None
     # The old permits end in 2019: they are not meant.
     assert labels(read(landings, "How many were waived in June 2026?", dated)) == [
-        "a charter whose state is waived", "a permit whose state is waived",
+        "A charter whose state is waived", "A permit whose state is waived",
     ]  # fmt: skip
     asked = "How many were waived?"
     known = Example(asked, "SELECT COUNT(*) FROM permit WHERE state = 'waived'", ("permit",))

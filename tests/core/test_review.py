@@ -243,7 +243,14 @@ def test_a_tie_that_is_cut_off_is_said(ferries: Path) -> None:
         "SELECT r.code, COUNT(*) AS n FROM sailing s JOIN route r ON r.id = s.route_id GROUP BY r.code ORDER BY n DESC"
     )
     assert [r for r, _ in caveats(ferries, "Which route had the most sailings?", f"{draft} LIMIT 1")] == ["result-ties"]
+    assert [r for r, _ in caveats(ferries, "Which route had the most sailings?", f"{draft}, r.code LIMIT 1")] == [
+        "result-ties"
+    ]
     assert caveats(ferries, "Which two routes had the most sailings?", f"{draft} LIMIT 2") == []
+    # In the order of names alone nothing is level.
+    named = "SELECT vessel_id, logged_at, litres FROM fuel_log JOIN vessel ON vessel.id = vessel_id ORDER BY name, {}"
+    some = "Show some litres of fuel with vessel"
+    assert "result-ties" not in [r for r, _ in caveats(ferries, some, named.format("logged_at LIMIT 5"))]
 
 
 @pytest.mark.parametrize(

@@ -46,6 +46,7 @@ export const api = {
   signOut: () => call<void>('DELETE', 'session'),
   sources: () => call<Source[]>('GET', 'sources'),
   ask: (question: string, source: string) => call<Inquiry>('POST', 'inquiries', { question, source }),
+  choose: (follows: string, choice: string) => call<Inquiry>('POST', 'inquiries', { follows, choice }),
   inquiry: (id: string) => call<Inquiry>('GET', `inquiries/${encodeURIComponent(id)}`),
   inquiries: (cursor: string | null) =>
     call<Page<InquiryLine>>('GET', `inquiries?limit=40${cursor ? `&cursor=${cursor}` : ''}`),

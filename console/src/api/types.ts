@@ -160,6 +160,17 @@ export interface Attempt {
   error: string | null
 }
 
+export interface SecondOpinion {
+  model: string
+  agrees: boolean | null
+  said: string
+  draft: { sql: string; explanation: string; model: string } | null
+  findings: Finding[]
+  rewritten_sql: string | null
+  read_back: string | null
+  table: ResultTable | null
+}
+
 export interface Inquiry extends InquiryLine {
   as_of: string | null
   answer: {
@@ -171,6 +182,11 @@ export interface Inquiry extends InquiryLine {
     table: ResultTable
     measures: { name: string; text: string; owner: string; version: number }[]
   } | null
+  standalone_question: string | null
+  follows: string | null
+  choice: string | null
+  clarify: { question: string; choices: { id: string; label: string }[] } | null
+  second_opinion: SecondOpinion | null
   problem: { type: string; title: string; hint: string; policy_line: string | null } | null
   hold: { policy_line: string; reason: string; approved: boolean | null; by: string | null; note: string } | null
   briefing: { tables: { name: string; columns: string[]; reason: string }[]; examples: string[]; tokens: number } | null

@@ -2,11 +2,13 @@
 // One inquiry as a leaf, read from the top: answer, grounds, trail.
 import { computed, ref } from 'vue'
 import { api, Problem } from '../api/client'
+import { ClarifyNote } from '../components/ClarifyNote'
 import { Course } from '../components/Course'
 import { HeldNote } from '../components/HeldNote'
 import { KeepExample } from '../components/KeepExample'
 import { Notice } from '../components/Notice'
 import { ResultGrid } from '../components/ResultGrid'
+import { SecondOpinion } from '../components/SecondOpinion'
 import { SqlBlock } from '../components/SqlBlock'
 import { TrustMark } from '../components/TrustMark'
 import { figuresIn, instant, marksOf, milliseconds } from '../shared/format'
@@ -35,6 +37,7 @@ const STAGES: Record<string, string> = {
 }
 const stage = computed(() => {
   const last = events.value.at(-1)
+  if (last?.facts.duty) return 'Comparing with a second draft …'
   if (last?.kind === 'found' && !last.facts.findings.length) return 'Nothing doubtful about the draft …'
   return STAGES[last?.kind ?? ''] ?? 'Waiting for its turn …'
 })
@@ -58,7 +61,7 @@ async function stop(): Promise<void> {
   <p v-else-if="!inquiry" class="beats pt-12 text-faint">Loading …</p>
   <article v-else class="pt-8">
     <section aria-label="Answer" class="min-h-36" aria-live="polite">
-      <p class="max-w-[62ch] break-words text-faint">{{ inquiry.question }}</p>
+      <p class="max-w-[62ch] break-words text-faint">{{ inquiry.standalone_question ?? inquiry.question }}</p>
       <div class="mt-2 flex flex-wrap items-start justify-between gap-x-10 gap-y-3">
         <h1 v-if="inquiry.answer" class="max-w-[46ch] text-2xl leading-snug break-words sm:text-[1.75rem]">
           <template v-for="(part, index) in sentence" :key="index"><strong v-if="part.figure" class="font-bold text-sea tabular-nums">{{ part.text }}</strong><template v-else>{{ part.text }}</template></template>
@@ -68,6 +71,7 @@ async function stop(): Promise<void> {
           <p class="mt-2">{{ inquiry.problem.hint }}</p>
           <p v-if="inquiry.problem.policy_line" class="mt-1 text-sm text-faint">Decided by the policy line <code class="font-mono">{{ inquiry.problem.policy_line }}</code>.</p>
         </div>
+        <ClarifyNote v-else-if="inquiry.clarify" :inquiry="inquiry" />
         <HeldNote v-else-if="inquiry.state === 'held'" :inquiry="inquiry" @decided="resume" />
         <h1 v-else class="beats text-2xl">{{ stage }}</h1>
         <div class="flex items-center gap-4">
@@ -81,7 +85,7 @@ async function stop(): Promise<void> {
         <li v-for="caveat in inquiry.answer.caveats" :key="caveat.rule">{{ caveat.message }}</li>
       </ul>
       <p class="mt-4 text-sm text-faint">
-        {{ inquiry.source }}<template v-if="inquiry.as_of"> · as of {{ instant(inquiry.as_of) }} UTC</template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template>
+        {{ inquiry.source }}<template v-if="inquiry.as_of"> · as of {{ instant(inquiry.as_of) }} UTC</template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template><template v-if="inquiry.choice && inquiry.follows"> · a reply to <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">what was asked back</RouterLink></template>
       </p>
       <Notice v-if="stopProblem" class="mt-3" :title="stopProblem.message" :hint="stopProblem.hint" />
       <Notice v-if="reconnecting && inquiry.state !== 'ended'" class="mt-3" title="The connection was lost." hint="It is being tried again; the inquiry goes on meanwhile." />
@@ -109,6 +113,7 @@ async function stop(): Promise<void> {
           <KeepExample v-if="session.me?.scopes.includes('steward')" class="mt-3" :source="inquiry.source" :inquiry="inquiry.id" />
         </div>
       </div>
+      <SecondOpinion v-if="inquiry.second_opinion" :opinion="inquiry.second_opinion" />
     </section>
 
     <section aria-labelledby="trail" class="mt-10">

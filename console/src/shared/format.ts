@@ -39,6 +39,7 @@ export function figuresIn(text: string): { text: string; figure: boolean }[] {
 
 export function ending(line: Pick<InquiryLine, 'state' | 'outcome' | 'trust'>): string {
   if (line.state !== 'ended') return line.state
+  if (line.outcome === 'clarify') return 'asked back'
   return line.trust ?? (line.outcome === 'unanswerable' ? 'not in the data' : (line.outcome ?? 'ended'))
 }
 

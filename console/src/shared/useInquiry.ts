@@ -5,7 +5,7 @@ import type { Inquiry, TrailEvent } from '../api/types'
 
 const KINDS = [
   'accepted', 'briefed', 'prompted', 'replied', 'ruled', 'found', 'planned', 'ran', 'stumbled', 'cancel-asked', 'held',
-  'released', 'turned-down', 'ended',
+  'released', 'turned-down', 'asked-back', 'compared', 'ended',
 ]
 
 export function useInquiry(id: string) {

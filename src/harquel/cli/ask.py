@@ -12,39 +12,76 @@ from rich.text import Text
 from harquel.cli import exits
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
 from harquel.cli.leaf import console, leaf, stop
-from harquel.client import Harquel, StreamEvent
-from harquel.contract import Inquiry
+from harquel.client import Harquel, StreamEvent, calls
+from harquel.contract import Clarify, Inquiry
 
 
 def ask(
-    question: Annotated[str, typer.Argument(help="What you want to know.")],
+    question: Annotated[str, typer.Argument(help="What you want to know.")] = "",
     source: Annotated[str | None, typer.Option("--source", "-s", help="Which source to ask.")] = None,
     follows: Annotated[str | None, typer.Option(help="The inquiry that this one follows.")] = None,
+    choice: Annotated[str | None, typer.Option(help="The reading that is meant, when that inquiry asked back.")] = None,
+    silence: Annotated[
+        list[str] | None, typer.Option(help="A finding of review that is not to count this once; a caveat says so.")
+    ] = None,
     brief: Annotated[bool, typer.Option("--brief", help="Print the answer without grounds and trail.")] = False,
     url: Url = USUAL_URL,
     token: TokenText = "",
     as_json: AsJson = False,
 ) -> None:
     """Ask a question in plain language. The exit code tells the outcome."""
+    if choice is not None and follows is None:
+        raise typer.BadParameter("name the inquiry that asked back with --follows", param_hint="choice")
+    if choice is None and not question.strip():
+        raise typer.BadParameter("write what you want to know", param_hint="question")
+    live = sys.stderr.isatty() and not as_json
+    first = calls.ask(question, source, follows, None, 0, None, silence=silence or ())
+    if choice is not None and follows is not None:
+        first = calls.choose(follows, choice, 0)
     with connected(url, token) as client:
-        inquiry, events = follow(client, question, source, follows, live=sys.stderr.isatty() and not as_json)
+        inquiry, events = follow(client, first, live)
+        while inquiry.clarify is not None and live and sys.stdin.isatty() and not brief:
+            picked = _pick(inquiry.clarify)
+            if picked is None:
+                break
+            inquiry, events = follow(client, calls.choose(inquiry.id, picked, 0), live)
         if as_json:
             print_json(inquiry)
         elif brief:
-            typer.echo(inquiry.answer.text if inquiry.answer else inquiry.problem.title if inquiry.problem else "")
-            for caveat in inquiry.answer.caveats if inquiry.answer else ():
-                typer.echo(f"▲ {caveat.message}")
+            _print_briefly(inquiry)
         else:
             console().print(leaf(inquiry, events))
     reached = "held" if inquiry.state == "held" else str(inquiry.outcome)
     raise typer.Exit(exits.BY_OUTCOME.get(reached, exits.BY_OUTCOME["failed"]))
 
 
-def follow(
-    client: Harquel, question: str, source: str | None, follows: str | None, live: bool
-) -> tuple[Inquiry, list[StreamEvent]]:
+def _print_briefly(inquiry: Inquiry) -> None:
+    said = inquiry.answer.text if inquiry.answer else inquiry.problem.title if inquiry.problem else ""
+    typer.echo(inquiry.clarify.question if inquiry.clarify else said)
+    for caveat in inquiry.answer.caveats if inquiry.answer else ():
+        typer.echo(f"▲ {caveat.message}")
+    for choice in inquiry.clarify.choices if inquiry.clarify else ():
+        typer.echo(f"  {choice.id}: {choice.label}")
+
+
+def _pick(clarify: Clarify) -> str | None:
+    """The reading that somebody at a terminal means; None when they mean none of them."""
+    shown = console(stderr=True)
+    shown.print(Text(clarify.question, style="bold"))
+    for number, choice in enumerate(clarify.choices, 1):
+        shown.print(Text(f"  {number}  {choice.label}"))
+    while True:
+        said = typer.prompt("Number, or nothing to leave it", default="", show_default=False, err=True).strip()
+        if not said:
+            return None
+        if said.isdigit() and 0 < int(said) <= len(clarify.choices):
+            return clarify.choices[int(said) - 1].id
+        typer.echo(f"Type a number from 1 to {len(clarify.choices)}.", err=True)
+
+
+def follow(client: Harquel, call: calls.Call[Inquiry], live: bool) -> tuple[Inquiry, list[StreamEvent]]:
     """Asks and watches to the end. Ctrl-C cancels the inquiry, in the database too, and ends with 130."""
-    started = client.ask(question, source, follows=follows, wait_s=0)
+    started = client.send(call)
     events: list[StreamEvent] = []
     try:
         with Live(console=console(stderr=True), transient=True, refresh_per_second=12) if live else _Silent() as shown:

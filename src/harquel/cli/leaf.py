@@ -14,7 +14,7 @@ from rich.table import Table
 from rich.text import Text
 
 from harquel.client import StreamEvent
-from harquel.contract import Inquiry, ResultTable
+from harquel.contract import Inquiry, ResultTable, SecondOpinion
 
 WIDTH = 100
 SHOWN_ROWS = 12
@@ -49,13 +49,17 @@ def _answer(inquiry: Inquiry) -> RenderableType:
     mark, word, colour = _MARKS.get((str(inquiry.outcome), inquiry.trust), ("·", inquiry.state, "white"))
     if inquiry.state == "held":
         mark, word, colour = "◆", "held", "yellow"
-    lines: list[RenderableType] = [Text(inquiry.question, style="italic"), Text()]
+    lines: list[RenderableType] = [Text(inquiry.standalone_question or inquiry.question, style="italic"), Text()]
     if inquiry.answer is not None:
         lines.append(Text(inquiry.answer.text, style="bold"))
     if inquiry.problem is not None:
         lines.append(Text(inquiry.problem.title, style="bold"))
         if inquiry.problem.hint:
             lines.append(Text(inquiry.problem.hint))
+    if inquiry.clarify is not None:
+        lines.append(Text(inquiry.clarify.question, style="bold"))
+        lines += [Text(f"  {c.id:<16} {c.label}") for c in inquiry.clarify.choices]
+        lines.append(Text(f"Reply with: harquel ask --follows {inquiry.id} --choice {inquiry.clarify.choices[0].id}"))
     if inquiry.state == "held" and inquiry.hold is not None:
         lines.append(Text(f"The statement waits for a release. {inquiry.hold.reason}", style="bold"))
         lines.append(Text(f"Somebody with the right to decides: harquel inquiry release {inquiry.id}"))
@@ -85,6 +89,22 @@ def _grounds(inquiry: Inquiry) -> RenderableType:
         head = f"Agreed measure {measure.name} (version {measure.version}{owner}): "
         parts.append(Text.assemble((head, "dim"), measure.text))
     parts.append(Padding(sql(answer.sql), (1, 0, 1, 2)))
+    if inquiry.second_opinion is not None:
+        parts.append(_second(inquiry.second_opinion))
+    return Group(*parts)
+
+
+def _second(opinion: SecondOpinion) -> RenderableType:
+    """Another draft and what came of it; its rows when they differ."""
+    sign = {True: "agrees", False: "differs", None: "could not be compared"}[opinion.agrees]
+    said = opinion.said if opinion.said.endswith(".") else f"{opinion.said}."
+    head = Rule("second opinion", align="left", style="dim")
+    parts: list[RenderableType] = [head, Text(f"{opinion.model} {sign}. {said[:1].upper()}{said[1:]}")]
+    if opinion.agrees is False and opinion.table is not None:
+        parts.append(result_table(opinion.table))
+        if opinion.read_back:
+            parts.append(Text.assemble(("What that query does: ", "dim"), opinion.read_back))
+        parts.append(Padding(sql(opinion.rewritten_sql or ""), (1, 0, 1, 2)))
     return Group(*parts)
 
 
@@ -132,8 +152,9 @@ def trail(inquiry: Inquiry, events: list[StreamEvent]) -> RenderableType:
         at = dt.datetime.fromisoformat(event.at)
         start = start or at
         sign, name, what = stop(event)
+        name = f"{name} (2nd)" if event.facts.get("duty") else name
         lines.add_row(f"{(at - start).total_seconds() * 1000:,.0f} ms", Text(f"{sign} {name}"), Text(what))
-        if event.kind == "replied":
+        if event.kind == "replied" and not event.facts.get("duty"):
             for change in _changes(inquiry, event.facts.get("number")):
                 lines.add_row("", "", change)
     t = inquiry.timings
@@ -167,9 +188,9 @@ def stop(event: StreamEvent) -> tuple[str, str, str]:
             f"{_count(tables, 'table')}, {_count(facts['examples'], 'example')}, about {facts['tokens']:,} tokens",
         )
     if event.kind == "prompted":
-        return (
-            ("●", "model", f"draft 1 by {facts['model']}") if number == 1 else ("↺", "model", f"draft {number}: repair")
-        )
+        if number == 1 or facts.get("duty"):
+            return "●", "model", f"draft by {facts['model']}"
+        return "↺", "model", f"draft {number}: repair"
     if event.kind == "replied":
         return "│", "reply", f"{facts['completion_tokens']} tokens"
     if event.kind == "ruled":
@@ -193,6 +214,11 @@ def stop(event: StreamEvent) -> tuple[str, str, str]:
         return "◆", "held", f"waits for a release ({facts['policy_line']})"
     if event.kind in ("released", "turned-down"):
         return "◆", event.kind, str(event.texts.get("note") or "")
+    if event.kind == "asked-back":
+        return "?", "asked back", "; ".join(facts["readings"])
+    if event.kind == "compared":
+        sign = {True: "●", False: "▲", None: "·"}[facts["agrees"]]
+        return sign, "compared", str(event.texts.get("said") or "")
     if event.kind == "ended":
         trust = f", {facts['trust']}" if facts.get("trust") else ""
         return "■", "end", f"{facts['outcome']}{trust}"

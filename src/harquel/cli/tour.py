@@ -12,7 +12,7 @@ from harquel.cli import exits
 from harquel.cli.ask import follow
 from harquel.cli.leaf import console, leaf
 from harquel.cli.local import helper
-from harquel.client import Harquel, HarquelError
+from harquel.client import Harquel, HarquelError, calls
 
 # question, source, outcome that the tour is to show, attempts at least
 STOPS = (
@@ -42,7 +42,7 @@ def tour() -> None:
             addresses = module.free_address(), module.free_address()
             with make_stage(Path(folder), *addresses, typer.echo) as stage, Harquel(stage.url, stage.token) as client:
                 for number, (question, source, outcome, attempts) in enumerate(STOPS, 1):
-                    inquiry, events = follow(client, question, source, None, live=False)
+                    inquiry, events = follow(client, calls.ask(question, source, None, None, 0, None), live=False)
                     out.print(Rule(f"{number} of {len(STOPS)}", style="dim"))
                     out.print(leaf(inquiry, events))
                     out.print()

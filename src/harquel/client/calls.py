@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar
 
@@ -55,12 +55,21 @@ def ask(
     as_of: dt.datetime | None,
     wait_s: float,
     idempotency_key: str | None,
+    silence: Sequence[str] = (),
 ) -> Call[Inquiry]:
     """Starts an inquiry and waits up to `wait_s` seconds, at most a minute a request."""
-    given = {"source": source, "follows": follows, "as_of": as_of.isoformat() if as_of else None}
+    given: dict[str, Any] = {
+        "source": source, "follows": follows, "as_of": as_of.isoformat() if as_of else None, "silence": list(silence),
+    }  # fmt: skip
     body = {"question": question, "wait_s": min(wait_s, LONGEST_WAIT_S)} | {k: v for k, v in given.items() if v}
     headers = {"Idempotency-Key": idempotency_key} if idempotency_key else {}
     return Call("POST", "inquiries", Inquiry.model_validate, body, headers=headers)
+
+
+def choose(key: str, choice: str, wait_s: float) -> Call[Inquiry]:
+    """Starts the inquiry that follows one which asked back, with the reading that was chosen."""
+    body = {"follows": key, "choice": choice, "wait_s": min(wait_s, LONGEST_WAIT_S)}
+    return Call("POST", "inquiries", Inquiry.model_validate, body)
 
 
 def inquiry(key: str) -> Call[Inquiry]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any, TypeVar
 
 import httpx
@@ -80,10 +80,23 @@ class Harquel:
         as_of: dt.datetime | None = None,
         wait_s: float = 120.0,
         idempotency_key: str | None = None,
+        silence: Sequence[str] = (),
     ) -> Inquiry:
-        """Asks and waits up to `wait_s` seconds; look at `state`: it may be under way still. 0 does not wait."""
+        """Asks and waits up to `wait_s` seconds; look at `state`: it may be under way still. 0 does not wait.
+
+        `silence` names findings of review that are not to count this once; a caveat says so.
+        """
+        return self._settled(
+            calls.ask(question, source, follows, as_of, wait_s, idempotency_key, silence=silence), wait_s
+        )
+
+    def choose(self, key: str, choice: str, wait_s: float = 120.0) -> Inquiry:
+        """Replies to an inquiry that asked back, with the id of one of its choices: a new inquiry that follows it."""
+        return self._settled(calls.choose(key, choice, wait_s), wait_s)
+
+    def _settled(self, call: calls.Call[Inquiry], wait_s: float) -> Inquiry:
         deadline = time.monotonic() + wait_s
-        found = self.send(calls.ask(question, source, follows, as_of, wait_s, idempotency_key))
+        found = self.send(call)
         while found.state not in RESTING and (left := deadline - time.monotonic()) > 0:
             for _ in self.events(found.id, within_s=left):
                 pass

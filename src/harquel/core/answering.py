@@ -54,8 +54,7 @@ def silence(course: Course) -> list[Finding]:
     names = course.inquiry.silenced
     if not names:
         return []
-    message = f"Whoever asked did not want to hear of: {', '.join(names)}."
+    message = f"Silenced for this question by whoever asked: {', '.join(names)}."
     if course.silenced:
-        said = " ".join(f"{rule}: {finding.message}" for rule, finding in course.silenced.items())
-        message += f" It would have been said: {said}"
+        message += " It would have said: " + " ".join(finding.message for finding in course.silenced.values())
     return [Finding(rule="silenced", severity="warning", message=message)]

@@ -37,6 +37,11 @@ protocol = "chat-completions"
 base_url = "http://{model}/v1"
 name = "careless-1.0-invented-column"
 
+[models.headstrong]
+protocol = "chat-completions"
+base_url = "http://{model}/v1"
+name = "stubborn-unasked-limit"
+
 [duties]
 draft = "main"
 
@@ -59,7 +64,20 @@ notes = "notes.yaml"
 examples = "examples.yaml"
 starters = "starters.yaml"
 draft = "beginner"
+
+# And with a model that will not be corrected: a second one is asked when something stays doubtful.
+[sources.pair]
+title = "Marrowick Ferries, two models compared"
+url = "sqlite:///ferries.db"
+as_of = "{as_of}"
+policy = "policy-pair.yaml"
+notes = "notes.yaml"
+examples = "examples.yaml"
+starters = "starters.yaml"
+draft = "headstrong"
+second_opinion = "main"
 """
+_PAIR = "review:\n  second_opinion: in-doubt\n"
 
 
 class StageError(Exception):
@@ -156,6 +174,9 @@ class Stage:
             if not (self.folder / name).exists():
                 with resources.as_file(resources.files("harquel.demo") / "source" / name) as source:
                     shutil.copyfile(source, self.folder / name)
+        pair = self.folder / "policy-pair.yaml"
+        if not pair.exists():
+            pair.write_text((self.folder / "policy.yaml").read_text() + _PAIR)
         config = self.folder / "harquel.toml"
         if not config.exists():
             config.write_text(_CONFIG.format(bind=self.bind, model=self.model, as_of=AS_OF))
@@ -171,7 +192,8 @@ class Stage:
 
     def _environment(self) -> dict[str, str]:
         addresses = {"HARQUEL__SERVICE__BIND": self.bind} | {
-            f"HARQUEL__MODELS__{name}__BASE_URL": f"http://{self.model}/v1" for name in ("MAIN", "BEGINNER")
+            f"HARQUEL__MODELS__{name}__BASE_URL": f"http://{self.model}/v1"
+            for name in ("MAIN", "BEGINNER", "HEADSTRONG")
         }
         return {**os.environ, **addresses, **self.extra}
 

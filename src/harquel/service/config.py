@@ -51,6 +51,7 @@ class DutiesSection(_Section):
     """Which model does what."""
 
     draft: str
+    second_opinion: str | None = Field(default=None, description="another model than the one that drafts")
 
 
 class SourceSection(_Section):
@@ -74,6 +75,7 @@ class SourceSection(_Section):
     examples: str | None = None
     starters: str | None = None
     draft: str | None = Field(default=None, description="a model for this source instead of the common one")
+    second_opinion: str | None = Field(default=None, description="the same for second opinions")
     workers: int = Field(default=2, ge=1, le=32, description="statements that may run at once")
 
 
@@ -128,9 +130,11 @@ def _override(values: dict[str, Any], environ: Mapping[str, str]) -> None:
 def _check(config: HarquelConfig) -> None:
     if config.duties is None and config.sources:
         raise ConfigurationError("No model is named for drafting.", 'Add [duties] with draft = "NAME of a model".')
-    for place, name in [("duties.draft", config.duties.draft if config.duties else None)] + [
-        (f"sources.{s}.draft", section.draft) for s, section in config.sources.items()
-    ]:
+    places = [("duties", config.duties), *((f"sources.{name}", section) for name, section in config.sources.items())]
+    for place, name in [
+        (f"{place}.{duty}", getattr(section, duty)) for place, section in places if section is not None
+        for duty in ("draft", "second_opinion")
+    ]:  # fmt: skip
         if name is not None and name not in config.models:
             near = difflib.get_close_matches(name, config.models, n=1)
             hint = f"Did you mean {near[0]}?" if near else "Add a section [models.NAME]."

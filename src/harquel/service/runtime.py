@@ -43,7 +43,9 @@ class Runtime:
         self.config = config
         self.writer, self.bus, self.vault = Writer(), Bus(), Vault(config.data_dir)
         self._models = {name: _model(name, m, config.base) for name, m in config.models.items()}
-        self.builder = Builder(config.base, config.data_dir, self.writer, self.model_for, {}, self._catalog_changed)
+        self.builder = Builder(
+            config.base, config.data_dir, self.writer, self.model_for, self.second_model_for, {}, self._catalog_changed
+        )  # fmt: skip
         self.sources: dict[str, LiveSource] = {}
         self._still = False
         self._pending: dict[str, tuple[Inquiry, dt.datetime, Person, str]] = {}
@@ -110,6 +112,14 @@ class Runtime:
                 f"Allowed there: {', '.join(policy.prompts.models)}. Name one of them as draft of the source.",
             )
         return self._models[chosen]
+
+    def second_model_for(self, name: str | None, policy: Policy, source: str) -> ChatCompletions | None:
+        """The one for second opinions; None when there is only the one that drafts. Raises ConfigurationError."""
+        if name is not None:
+            return self.model_for(name, policy, source)
+        common = self.config.duties.second_opinion if self.config.duties is not None else None
+        allowed = common is not None and (not policy.prompts.models or common in policy.prompts.models)
+        return self.model_for(common, policy, source) if allowed else None
 
     def _catalog_changed(self, name: str, old: Catalog | None, new: Catalog) -> None:
         """A new version: it goes on record, and the examples are checked against it."""

@@ -38,7 +38,7 @@ const legs = computed(() =>
       ? `M${x1} ${y1} C${x1 + swing} ${y1}, ${x1 + swing} ${between}, ${x1} ${between} L${x2} ${between} ` +
         `C${x2 - swing} ${between}, ${x2 - swing} ${y2}, ${x2} ${y2}`
       : `M${x1} ${y1} L${x2} ${y2}`
-    return { d, loop, key: to.key }
+    return { d, loop, aside: !!to.duty, key: to.key }
   }),
 )
 
@@ -55,7 +55,7 @@ function toggle(stop: Stop): void {
       <div class="relative mx-auto" :style="{ width: `${width}px`, height: `${height}px` }">
         <svg :width="width" :height="height" class="absolute inset-0" aria-hidden="true">
           <line :x1="LEFT" :x2="width - LEFT" :y1="TOP" :y2="TOP" stroke="var(--line)" stroke-width="2" stroke-dasharray="1 7" stroke-linecap="round" />
-          <path v-for="leg in legs" :key="leg.key" :d="leg.d" class="draws" fill="none" :stroke="leg.loop ? 'var(--signal)' : 'var(--sea)'" stroke-width="2.5" :stroke-dasharray="leg.loop ? '5 4' : undefined" />
+          <path v-for="leg in legs" :key="leg.key" :d="leg.d" class="draws" fill="none" :stroke="leg.loop && !leg.aside ? 'var(--signal)' : 'var(--sea)'" stroke-width="2.5" :stroke-dasharray="leg.loop ? '5 4' : undefined" />
         </svg>
         <span v-for="(station, index) in STATIONS" :key="station" class="absolute top-1.5 -translate-x-1/2 text-xs text-faint" :style="{ left: `${LEFT + index * STEP}px` }">{{ station }}</span>
         <button
@@ -65,7 +65,7 @@ function toggle(stop: Stop): void {
           class="absolute flex -translate-x-1/2 -translate-y-2.5 flex-col items-center gap-0.5 rounded px-1"
           :style="{ left: `${x(stop)}px`, top: `${y(stop)}px` }"
           :aria-expanded="chosen === stop.key"
-          :aria-label="`${stop.station}, ${stop.time}: ${stop.said}`"
+          :aria-label="`${stop.duty ? `${stop.duty}: ` : ''}${stop.station}, ${stop.time}: ${stop.said}`"
           @click="toggle(stop)"
         >
           <svg viewBox="0 0 20 20" class="size-5" :class="under && index === stops.length - 1 ? 'beats' : ''" aria-hidden="true">
@@ -74,7 +74,8 @@ function toggle(stop: Stop): void {
             <path v-if="stop.halted" d="M6.5 6.5l7 7M13.5 6.5l-7 7" stroke="var(--signal)" stroke-width="2" />
           </svg>
           <span class="bg-sheet/80 text-xs whitespace-nowrap text-faint tabular-nums">{{ stop.time }}</span>
-          <span v-if="stop.label" class="text-xs font-semibold text-signal">{{ stop.label }}</span>
+          <span v-if="stop.duty && stop.duty !== stops[index - 1]?.duty" class="text-xs whitespace-nowrap text-faint">{{ stop.duty }}</span>
+          <span v-if="stop.label" class="text-xs font-semibold" :class="stop.halted ? 'text-signal' : 'text-sea'">{{ stop.label }}</span>
         </button>
       </div>
     </div>
@@ -82,7 +83,7 @@ function toggle(stop: Stop): void {
       <li v-for="stop in stops" :key="stop.key" class="border-b border-line last:border-0">
         <button type="button" class="flex w-full items-baseline gap-3 px-3 py-2 text-left text-sm" :aria-expanded="chosen === stop.key" @click="toggle(stop)">
           <span class="w-14 shrink-0 text-right text-xs text-faint tabular-nums">{{ stop.time }}</span>
-          <span class="w-16 shrink-0 font-semibold" :class="stop.halted ? 'text-signal' : ''">{{ stop.halted ? '✕ ' : '' }}{{ stop.station }}</span>
+          <span class="w-16 shrink-0 font-semibold" :class="stop.halted ? 'text-signal' : ''">{{ stop.halted ? '✕ ' : '' }}{{ stop.station }}<span v-if="stop.duty" class="block text-xs font-normal text-faint">{{ stop.duty }}</span></span>
           <span class="min-w-0">{{ stop.said }}</span>
         </button>
       </li>

@@ -16,7 +16,7 @@ const props = defineProps<{
 const event = computed(() => props.stop.events[0]!)
 const texts = computed(() => event.value.texts)
 const messages = computed<{ role: string; content: string }[]>(() => JSON.parse(texts.value.prompt ?? '[]'))
-const attempt = computed(() => props.inquiry.attempts.find((a) => a.number === event.value.facts.number))
+const attempt = computed(() => (props.stop.duty ? undefined : props.inquiry.attempts.find((a) => a.number === event.value.facts.number)))
 const marks = computed(() => marksOf(attempt.value?.findings ?? []))
 // The guard keeps the draft among its texts; review looks at the same one.
 const draft = computed(() => texts.value.draft ?? (props.stop.station === 'review' ? attempt.value?.draft?.sql : undefined))
@@ -30,7 +30,7 @@ const timings = computed(() => Object.entries(props.inquiry.timings).filter(([, 
 
 <template>
   <section class="rounded-lg border border-line bg-sheet p-4" :aria-label="stop.station">
-    <h3 class="mb-1 font-semibold">{{ stop.station }} <span class="font-normal text-faint">after {{ stop.time }}</span></h3>
+    <h3 class="mb-1 font-semibold"><template v-if="stop.duty">{{ stop.duty }}: </template>{{ stop.station }} <span class="font-normal text-faint">after {{ stop.time }}</span></h3>
     <p>{{ stop.said }}</p>
     <p v-if="event.facts.policy_line" class="text-sm text-faint">
       Verdict: {{ event.facts.verdict }} · policy line: <code class="font-mono">{{ event.facts.policy_line }}</code>

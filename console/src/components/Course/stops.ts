@@ -14,19 +14,24 @@ export interface Stop {
   time: string
   /** Said beside the time where the station's name would mislead. */
   label: string
+  /** What it was done for, when not for the answer itself: it has a lane of its own. */
+  duty: string
   said: string
   events: TrailEvent[]
 }
 
 const STATION_OF: Record<string, Station> = {
   accepted: 'asked', briefed: 'briefing', prompted: 'model', replied: 'reply', planned: 'dry run', ran: 'run',
-  stumbled: 'run', ended: 'end',
+  stumbled: 'run', 'asked-back': 'briefing', compared: 'end', ended: 'end',
 }
+
+const OUTCOMES: Record<string, string> = { clarify: 'asked back' }
 
 /** Stops in the order in which they were reached; findings belong to the stop before them. */
 export function stopsOf(events: TrailEvent[]): Stop[] {
   const stops: Stop[] = []
   const first = events[0]
+  const drafts = Math.max(1, ...events.filter((e) => !e.facts.duty && e.kind !== 'compared').map((e) => e.facts.number ?? 1))
   for (const event of events) {
     const last = stops.at(-1)
     const reviewed = event.kind === 'found' && event.facts.on === 'draft'
@@ -38,7 +43,9 @@ export function stopsOf(events: TrailEvent[]): Stop[] {
       }
       continue
     }
-    const lane = event.facts.number ?? last?.lane ?? 1
+    const duty = event.kind === 'compared' ? 'second opinion' : (event.facts.duty ?? '')
+    const own = stops.findLast((s) => !s.duty)
+    const lane = duty ? drafts + 1 : (event.facts.number ?? own?.lane ?? 1)
     // Without an answer the line ends where it had come to; it does not reach the last station.
     const short = station === 'end' && event.facts.outcome !== 'answered' && last !== undefined
     stops.push({
@@ -46,9 +53,10 @@ export function stopsOf(events: TrailEvent[]): Stop[] {
       station,
       column: short ? last.column + 1 : STATIONS.indexOf(station),
       lane: station === 'asked' || station === 'briefing' ? 1 : lane,
-      halted: short || (reviewed && doubtful(event)) || event.kind === 'stumbled' || (event.kind === 'ruled' && event.facts.verdict !== 'run'),
+      halted: (short && event.facts.outcome !== 'clarify') || (reviewed && doubtful(event)) || event.kind === 'stumbled' || (event.kind === 'compared' && event.facts.agrees === false) || (event.kind === 'ruled' && event.facts.verdict !== 'run'),
       time: first ? milliseconds(Date.parse(event.at) - Date.parse(first.at)) : '',
-      label: short ? event.facts.outcome : '',
+      label: short ? OUTCOMES[event.facts.outcome] ?? event.facts.outcome : '',
+      duty,
       said: sentence(event),
       events: [event],
     })
@@ -68,7 +76,12 @@ export function sentence(event: TrailEvent): string {
       return 'The question was taken in.'
     case 'briefed':
       return `The model is told of ${count(f.tables.length, 'table')} and ${count(f.examples, 'example')}, about ${f.tokens.toLocaleString('en')} tokens.`
+    case 'asked-back':
+      return `The question can be read in ${count(f.readings.length, 'way')}: ${f.readings.join('; ')}.`
+    case 'compared':
+      return f.agrees === null ? `The two could not be compared. ${event.texts.said ?? ''}` : f.agrees ? 'The second draft agrees.' : `The second draft comes to another result: ${event.texts.said ?? ''}.`
     case 'prompted':
+      if (f.duty) return `${f.model} is asked for a second draft, without seeing the first.`
       return f.number === 1 ? `${f.model} is asked for a draft.` : `${f.model} is told what was wrong and asked again.`
     case 'replied':
       return `The reply has ${count(f.completion_tokens, 'token')}.`

@@ -11,7 +11,7 @@ from typing import Any, Final
 from sqlglot import exp
 
 from harquel.contract import Finding
-from harquel.core.review.statement import Ref, Statement
+from harquel.core.review.statement import Level, Ref, Statement
 from harquel.core.review.times import is_temporal
 from harquel.core.sql.tree import identifier, render
 
@@ -85,28 +85,39 @@ def tied(statement: Statement, engine: str, look: Look) -> Finding | None:
     level = statement.outer
     if not level.limit or not level.order or not isinstance(statement.tree, exp.Select):
         return None
+    keys = [_ranked_by(level, ordered.this) for ordered in level.order]
+    if any(key is None for key in keys):
+        return None
+    ref = statement.ref(keys[0])
+    if ref is None or ref.column.kind != "text":
+        # A name behind a figure only settles how level rows are laid out; which of them is cut off stays chance.
+        keys = keys[:1]
     longer = statement.tree.copy()
     assert isinstance(longer, exp.Select)
-    key = level.order[0].this.copy()
-    name = key.name.casefold() if isinstance(key, exp.Column) and not key.table else ""
-    inner = level.outputs.get(name) if name else None
-    if isinstance(key, exp.Literal):
-        place = int(str(key.this)) - 1 if str(key.this).isdigit() else -1
-        projections = level.select.expressions
-        inner = projections[place].unalias() if 0 <= place < len(projections) else None
-        if inner is None:
-            return None
-    longer.set("expressions", [*longer.expressions, exp.alias_((inner or key).copy(), identifier("ranked_by"))])
+    shown = [exp.alias_(key.copy(), identifier(f"ranked_by_{n}")) for n, key in enumerate(keys) if key is not None]
+    longer.set("expressions", [*longer.expressions, *shown])
     longer.set("limit", exp.Limit(expression=exp.Literal.number(level.limit + 1)))
     rows = look(render(longer, engine))
-    if rows is None or len(rows) <= level.limit or rows[level.limit][-1] != rows[level.limit - 1][-1]:
+    if rows is None or len(rows) <= level.limit:
         return None
-    message = (
-        f"The next row is level with the last one shown ({rows[level.limit][-1]}): which of them is cut off is chance."
-    )
+    last, cut = (rows[n][-len(keys) :] for n in (level.limit - 1, level.limit))
+    if last != cut:
+        return None
+    message = f"The next row is level with the last one shown ({cut[0]}): which of them is cut off is chance."
     return Finding(
         rule="result-ties", severity="warning", message=message, hint="Ask for more, or for all that are level."
     )
+
+
+def _ranked_by(level: Level, key: exp.Expr) -> exp.Expr | None:
+    """What an order goes by: an output's name or place stands for its expression."""
+    if isinstance(key, exp.Column) and not key.table:
+        return level.outputs.get(key.name.casefold(), key)
+    if not isinstance(key, exp.Literal):
+        return key
+    place = int(str(key.this)) - 1 if str(key.this).isdigit() else -1
+    projections = level.select.expressions
+    return projections[place].unalias() if 0 <= place < len(projections) else None
 
 
 def holds_text(ref: Ref, value: str, engine: str, look: Look) -> bool | None:

@@ -48,7 +48,7 @@ class OpenPoint:
 
     def told(self) -> str:
         """For somebody who is not asked: what else it could have meant."""
-        ways = [r.label for r in self.readings]
+        ways = [r.label[:1].lower() + r.label[1:] for r in self.readings]
         return f"The question can be read in {len(ways)} ways: {'; or '.join(ways)}. This answer takes one of them."
 
 
@@ -175,12 +175,12 @@ def _said(index: CatalogIndex, meaning: Meaning, text: str) -> str:
     known = index.catalog.table(meaning.table)
     assert known is not None
     thing, name = " ".join(split(known.plain)), " ".join(split(meaning.column))
-    article = "an" if thing[:1] in "aeiou" else "a"
+    article = "An" if thing[:1] in "aeiou" else "A"
     if meaning.kind in ("code", "value"):
         return f"{article} {thing} whose {name} is {text}"
     if meaning.kind == "null" or _is_state(known, meaning):
         return f"{article} {thing} that is {text}"
-    return f"{name} of {article} {thing}"
+    return f"{name.capitalize()} of {article.lower()} {thing}"
 
 
 def _plain(index: CatalogIndex, table: str) -> str:
@@ -205,7 +205,8 @@ def _dates(question: Question, index: CatalogIndex) -> OpenPoint | None:
     columns = [c for c in table.columns if c.kind == "temporal" and not c.nullable and not _is_upkeep(c)]
     if not 2 <= len(columns) <= MOST_READINGS or _names_one(question, index, name):
         return None
-    readings = tuple(Reading(f"{name}.{c.name}", " ".join(split(c.name)), " ".join(split(c.name))) for c in columns)
+    said = {c.name: " ".join(split(c.name)) for c in columns}
+    readings = tuple(Reading(f"{name}.{c}", f"By {words}", words) for c, words in said.items())
     return OpenPoint(f"By which time is a {_plain(index, name)} counted?", readings)
 
 

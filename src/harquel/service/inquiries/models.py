@@ -10,7 +10,8 @@ from harquel.service.access.models import Person
 class StoredInquiry(models.Model):
     """One inquiry. `record` is the contract's shape once it has ended, without the rows of the result.
 
-    `roles` and `values` are those of the token that asked, for when a held statement is released."""
+    `standalone_question` is the question with the reading that was chosen for it, `silenced` what review is not to
+    say of it. `roles` and `values` are those of the token that asked, for when a held statement is released."""
 
     key = models.CharField(max_length=40, unique=True)
     person = models.ForeignKey(Person, on_delete=models.PROTECT)
@@ -19,6 +20,9 @@ class StoredInquiry(models.Model):
     follows = models.CharField(max_length=40, null=True)
     as_of = models.DateTimeField(null=True)
     asked_at = models.DateTimeField()
+    standalone_question = models.TextField(null=True)
+    choice = models.CharField(max_length=200, null=True)
+    silenced = models.JSONField(default=list)
     state = models.CharField(max_length=10, db_index=True)
     outcome = models.CharField(max_length=20, null=True)
     trust = models.CharField(max_length=10, null=True)
@@ -31,10 +35,13 @@ class StoredInquiry(models.Model):
 
 
 class ResultRows(models.Model):
-    """The rows of an answer, apart so that they can be blanked; the ledger holds their digest."""
+    """The rows of an answer, apart so that they can be blanked; the ledger holds their digest.
+
+    `second` are those of a second opinion that came to another result."""
 
     inquiry = models.OneToOneField(StoredInquiry, on_delete=models.CASCADE, related_name="result")
     rows = models.JSONField(null=True)
+    second = models.JSONField(null=True)
 
     def __str__(self) -> str:
         return f"rows of {self.inquiry_id}"

@@ -64,16 +64,26 @@ def store_held(inquiry: Inquiry) -> None:
            texts={"sql": inquiry.attempts[-1].rewritten_sql or ""})  # fmt: skip
 
 
+def _without_rows(holder: dict[str, Any] | None) -> list[Any] | None:
+    """Takes the rows out of a record's table; None where there is no table."""
+    table = (holder or {}).get("table")
+    if table is None:
+        return None
+    rows, table["rows"] = table["rows"], []
+    return rows
+
+
 def store_end(inquiry: Inquiry) -> None:
     """Outcome, rows and ledger entry in one transaction. Runs inside the writer."""
     record = inquiry.model_dump(mode="json")
     stored = StoredInquiry.objects.get(key=inquiry.id)
     texts = {}
     if inquiry.answer is not None and record["answer"] is not None:
-        rows = record["answer"]["table"].pop("rows")
-        record["answer"]["table"]["rows"] = []
-        ResultRows.objects.update_or_create(inquiry=stored, defaults={"rows": rows})
+        rows = {"rows": _without_rows(record["answer"]), "second": _without_rows(record["second_opinion"])}
+        ResultRows.objects.update_or_create(inquiry=stored, defaults=rows)
         texts["answer"] = inquiry.answer.text
+    if inquiry.clarify is not None:
+        texts["asked_back"] = inquiry.clarify.question
     if inquiry.problem is not None:
         texts["problem"] = inquiry.problem.title
     stored.state, stored.outcome, stored.trust = "ended", inquiry.outcome, inquiry.trust
@@ -90,6 +100,8 @@ def store_end(inquiry: Inquiry) -> None:
             "policy_line": inquiry.problem.policy_line if inquiry.problem else None,
             "caveats": [c.rule for c in inquiry.answer.caveats] if inquiry.answer else [],
             "attempts": len(inquiry.attempts),
+            "silenced": inquiry.silenced,
+            "second_agrees": inquiry.second_opinion.agrees if inquiry.second_opinion else None,
             "usage": inquiry.usage.model_dump(),
             "timings": inquiry.timings.model_dump(),
         },

@@ -17,11 +17,17 @@ def line_shape(stored: StoredInquiry) -> InquiryLine:
 def inquiry_shape(stored: StoredInquiry) -> Inquiry:
     """The whole; while it is under way, as much as is known."""
     if stored.record is None:
-        return Inquiry(**_common(stored), follows=stored.follows, as_of=stored.as_of)
+        return Inquiry(
+            **_common(stored), follows=stored.follows, as_of=stored.as_of, choice=stored.choice,
+            standalone_question=stored.standalone_question, silenced=stored.silenced,
+        )  # fmt: skip
     inquiry = Inquiry.model_validate(stored.record)
     result = getattr(stored, "result", None)
     if inquiry.answer is not None and result is not None and result.rows is not None:
         inquiry.answer.table.rows = result.rows
+    opinion = inquiry.second_opinion
+    if opinion is not None and opinion.table is not None and result is not None and result.second is not None:
+        opinion.table.rows = result.second
     return inquiry
 
 

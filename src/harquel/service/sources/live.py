@@ -100,6 +100,7 @@ class Builder:
     data_dir: Path
     writer: Writer
     model_for: Callable[[str | None, Policy, str], LanguageModel]
+    second_model_for: Callable[[str | None, Policy, str], LanguageModel | None]
     gauges: dict[str, TokenGauge]
     changed: Callable[[str, Catalog | None, Catalog], None]
 
@@ -112,6 +113,7 @@ class Builder:
         notes = self._document(spec, "notes", section.notes, Notes())
         self._file_examples(spec, engine.name)
         model = self.model_for(section.draft, policy, spec.name)
+        second = self.second_model_for(section.second_opinion, policy, spec.name)
         scans = ScanRecorder(spec.name, self.writer)
         live: list[LiveSource] = []
         keeper = CatalogKeeper(
@@ -123,7 +125,7 @@ class Builder:
         core = Source(
             spec.name, engine.name, keeper.current, keeper.refreshed, Describer(policy, notes),
             lambda: usable_examples(spec.name), engine.grant, sandbox, model, gauge,
-            account_fault=lambda: live[0].account_fault(),
+            second=second, account_fault=lambda: live[0].account_fault(),
         )  # fmt: skip
         live.append(LiveSource(spec, engine, keeper, scans, core, enabled))
         return live[0]

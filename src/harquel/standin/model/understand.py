@@ -292,7 +292,7 @@ class _Reader:
             self._use_table(table.name)
         elif "much" in self.low or _AVERAGE & set(self.low):
             raise NotInData("The schema holds no such figure.")
-        elif self.intent.groups or self.intent.share:
+        elif self.intent.groups or self.intent.share or "many" in self.low:
             self.intent.figures.append(Figure(table=table.name))
         else:
             self.intent.rows_of = table.name

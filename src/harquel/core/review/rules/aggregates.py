@@ -30,8 +30,24 @@ def aggregates(context: ReviewContext) -> list[Finding]:
     if "how much" in question.has and nodes and all(isinstance(n, exp.Count) for n, _ in nodes):
         message = "The question asks how much; the query counts how many."
         found.append(context.finding(CODE, "error", message, "Add up the amount.", nodes[0][0]))
+    if "how many" in question.has and not nodes and _lists(context):
+        message = "The question asks how many; the query lists them."
+        found.append(context.finding(CODE, "error", message, "Count the rows.", context.statement.outer.select))
     found += _adjective(context)
     return found
+
+
+def _lists(context: ReviewContext) -> bool:
+    """Whether nothing is computed and nothing that is shown could be a number of things."""
+    outer = context.statement.outer
+    for projection in outer.select.expressions:
+        ref = context.statement.ref(projection.unalias())
+        if ref is None:
+            return False
+        is_key = ref.column.primary_key or any(ref.column.name in k.columns for k in ref.table.foreign_keys)
+        if ref.column.kind in ("number", "other") and not is_key:
+            return False
+    return bool(outer.select.expressions)
 
 
 def _divides(context: ReviewContext) -> bool:

@@ -51,6 +51,8 @@ def _which(text: str) -> bool:
 
 def _limit(context: ReviewContext, level: Level) -> list[Finding]:
     question, limit = context.question, level.limit
+    if limit and level.role == "outer" and level.aggregates and not level.groups:
+        return []  # there is one row, and nothing to cut off
     node = level.select.args.get("limit")
     top = question.top
     if top is None:

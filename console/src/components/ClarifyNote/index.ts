@@ -1,0 +1,1 @@
+export { default as ClarifyNote } from './ClarifyNote.vue'

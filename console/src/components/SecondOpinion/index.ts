@@ -1,0 +1,1 @@
+export { default as SecondOpinion } from './SecondOpinion.vue'
