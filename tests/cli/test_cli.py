@@ -51,6 +51,27 @@ def test_exit_codes_tell_the_outcome(question: str, code: int, run: Run) -> None
     assert "Traceback" not in done.stderr
 
 
+def test_a_question_that_is_asked_back_says_how_to_reply(run: Run) -> None:
+    done = run("ask", "-s", "ferries", "How many were cancelled in August 2026?")
+    assert done.returncode == 3
+    assert "? we ask back" in done.stdout
+    reply = re.search(r"harquel (ask --follows \w+ --choice) \w+", done.stdout)
+    assert reply is not None
+    chosen = run(*reply.group(1).split(), "sailing", "--brief")
+    assert (chosen.returncode, chosen.stdout.strip()) == (0, "Sailing count: 12.")
+    assert run("ask", "--choice", "sailing").returncode == 2
+
+
+def test_a_second_opinion_that_differs_is_shown_with_its_rows(run: Run) -> None:
+    done = run("ask", "-s", "pair", "Litres of fuel per vessel and month this year")
+    assert "▲ A second draft, by careful, gives another result: 47 rows instead of 5." in done.stdout
+    second = done.stdout.split("second opinion ──")[1]
+    assert "careful differs. 47 rows instead of 5." in second
+    assert "Brightwater   2026-01" in second
+    assert re.search(r"▲ compared +47 rows", second)
+    assert max(map(len, done.stdout.splitlines())) <= 100
+
+
 def test_a_repair_is_shown_as_a_way_back(run: Run) -> None:
     done = run("ask", "-s", "rough", "On-time rate per vessel, worst first")
     assert done.returncode == 0

@@ -19,8 +19,9 @@ from harquel.demo.stage import Stage
 QUESTION = "Which five routes earned most this year?"
 
 
-def on_a_terminal(stage: Stage, *arguments: str) -> str:
-    """All that a terminal would have received."""
+def on_a_terminal(stage: Stage, *arguments: str, types: tuple[tuple[str, str], ...] = ()) -> str:
+    """All that a terminal would have received. `types` pairs what is waited for with what is then typed."""
+    left = list(types)
     master, slave = pty.openpty()
     environment = {
         **os.environ,
@@ -41,6 +42,8 @@ def on_a_terminal(stage: Stage, *arguments: str) -> str:
                 received += os.read(master, 65536)
             except OSError:
                 break
+            if left and left[0][0].encode() in received:
+                os.write(master, f"{left.pop(0)[1]}\n".encode())
         elif process.poll() is not None:
             break
     process.wait()
@@ -61,6 +64,22 @@ def test_a_terminal_sees_the_draft_being_written(new_stage: Callable[..., Stage]
         )  # fmt: skip
         assert '{"sql"' not in piped.stdout + piped.stderr
         assert "\x1b[" not in piped.stdout
+
+
+def test_a_question_that_is_asked_back_is_settled_at_the_prompt(
+    new_stage: Callable[..., Stage], tmp_path: Path
+) -> None:
+    with new_stage(tmp_path / "open") as stage:
+        question = "How many were cancelled in August 2026?"
+        seen = on_a_terminal(
+            stage, "ask", "-s", "ferries", question, types=(("Number, or nothing", "7"), ("from 1 to 2", "2"))
+        )
+        assert "A sailing whose status is cancelled" in seen
+        assert "Sailing count: 12." in seen
+        left = on_a_terminal(stage, "ask", "-s", "ferries", question, types=(("Number, or nothing", ""),))
+        assert "we ask back" in left
+        with Harquel(stage.url, stage.token) as client:
+            assert [i.outcome for i in client.inquiries().items] == ["clarify", "answered", "clarify"]
 
 
 def test_leaving_the_stream_does_not_stop_the_inquiry(new_stage: Callable[..., Stage], tmp_path: Path) -> None:

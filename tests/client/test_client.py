@@ -31,7 +31,7 @@ def test_asking_waits_and_gives_typed_results(client: Harquel) -> None:
     assert inquiry.answer.table.rows == [[12]]
     assert inquiry.usage.calls == 1
     assert client.me().person == "Ada Brinewell"
-    assert [s.name for s in client.sources()] == ["ferries", "rough"]
+    assert [s.name for s in client.sources()] == ["ferries", "pair", "rough"]
     assert client.review("ferries", "SELECT 1; SELECT 2").verdict == "refuse"
     assert client.verify_ledger().intact
 
@@ -55,7 +55,7 @@ def test_the_asynchronous_client_does_the_same(stage: Stage) -> None:
         async with AsyncHarquel(stage.url, stage.token) as client:
             found = await asyncio.gather(*(client.ask(QUESTION, "ferries") for _ in range(3)))
             assert (await client.inquiry(found[0].id)).state == "ended"
-            assert [s.name for s in await client.sources()] == ["ferries", "rough"]
+            assert [s.name for s in await client.sources()] == ["ferries", "pair", "rough"]
             return [i.outcome for i in found]
 
     assert asyncio.run(three()) == ["answered"] * 3

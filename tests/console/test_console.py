@@ -55,6 +55,32 @@ def test_a_repair_is_a_loop_whose_stop_shows_the_place_of_the_fault(page: Page, 
     expect(page.locator("section[aria-label=guard]")).to_contain_text("policy line: expose")
 
 
+def test_a_question_that_is_asked_back_is_settled_by_a_choice(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    page.get_by_label("Your question").fill("How many were cancelled in August 2026?")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Which do you mean?")
+    expect(page.get_by_role("region", name="Answer")).to_contain_text("asked back")
+    page.get_by_role("button", name="A sailing whose status is cancelled", exact=True).press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Sailing count: 12.")
+    page.get_by_role("link", name="what was asked back").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Which do you mean?")
+
+
+def test_a_second_opinion_that_differs_stands_beside_the_first(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    page.get_by_role("button", name="Source: ferries").click()
+    page.get_by_role("option", name="pair").click()
+    page.get_by_label("Your question").fill("Litres of fuel per vessel and month this year")
+    page.keyboard.press("Enter")
+    second = page.get_by_role("region", name="Second opinion")
+    expect(second).to_contain_text("careful comes to another result. 47 rows instead of 5.")
+    expect(second.get_by_role("region", name="Result").get_by_role("row")).to_have_count(26)
+    expect(page.get_by_role("region", name="Answer")).to_contain_text("A second draft, by careful")
+    page.get_by_role("button", name=re.compile("^second opinion: model")).click()
+    expect(page.locator("section[aria-label=model]")).to_contain_text("without seeing the first")
+
+
 def test_a_refusal_says_why_and_the_list_remembers_it(page: Page, paced: Stage) -> None:
     sign_in(page, paced.token)
     page.get_by_label("Your question").fill("Delete every booking")

@@ -71,6 +71,9 @@ PROBLEMS: dict[str, tuple[dict[str, Any], int, str]] = {
     "a list": ({"json": []}, 422, "invalid-request"),
     "an unknown inquiry to follow": (
         {"json": {"question": "x", "source": "ferries", "follows": "gone"}}, 404, "unknown-inquiry"),
+    "a choice of nothing": ({"json": {"source": "ferries", "choice": "sailing"}}, 422, "choice-of-nothing"),
+    "a finding that is none": (
+        {"json": {"question": "x", "source": "ferries", "silence": ["all"]}}, 422, "unknown-finding"),
 }  # fmt: skip
 
 
@@ -230,7 +233,7 @@ def test_a_running_inquiry_is_cancelled_within_a_second(new_stage: Callable[...,
 
 def test_health_metrics_and_the_console_need_no_token(stage: Stage) -> None:
     assert httpx.get(f"{stage.url}/healthz").json() == {"status": "ok"}
-    assert httpx.get(f"{stage.url}/readyz").json()["sources"] == 2
+    assert httpx.get(f"{stage.url}/readyz").json()["sources"] == 3
     assert "harquel_inquiries_total" in httpx.get(f"{stage.url}/metrics").text
     page = httpx.get(f"{stage.url}/inquiries/anything")
     assert "<title>Harquel</title>" in page.text

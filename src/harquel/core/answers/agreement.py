@@ -112,9 +112,9 @@ def _sorted(columns: list[list[Any]], digits: list[int | None]) -> list[tuple[An
     """Rows in an order that rounding does not turn: texts first, then figures as coarse as they are compared."""
     rows = list(zip(*columns, strict=True))
 
-    def key(row: tuple[Any, ...]) -> tuple[list[Cell], list[Cell]]:
+    def key(row: tuple[Any, ...]) -> tuple[list[int], list[Cell], list[Cell]]:
         cells = [_cell(v, d) for v, d in zip(row, digits, strict=True)]
-        return [c for c in cells if c[0] != 1], [c for c in cells if c[0] == 1]
+        return [c[0] for c in cells], [c for c in cells if c[0] != 1], [c for c in cells if c[0] == 1]
 
     return sorted(rows, key=key)
 

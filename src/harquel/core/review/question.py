@@ -243,6 +243,8 @@ def read_question(text: str, now: dt.datetime, meanings: Meanings) -> Question:
 
 def _mentions(found: Question, used: list[bool], meanings: Meanings) -> None:
     words = found.words
+    # From here on it is what somebody chose when they were asked which of several things they mean.
+    chosen = next((i for i, w in enumerate(words) if w.text == "meaning"), len(words))
     for length in range(min(LONGEST, len(words)), 0, -1):
         for first in range(len(words) - length + 1):
             if any(used[first : first + length]):
@@ -257,7 +259,9 @@ def _mentions(found: Question, used: list[bool], meanings: Meanings) -> None:
                 used[first : first + length] = [True] * length
                 text = found.text[words[first].start : words[first + length - 1].end]
                 idle = length == 1 and (words[first].stem in _FILLERS or words[first].text in CALENDAR)
-                idle = idle and not any(m.kind in ("code", "value", "null", "measure") for m in known)
+                idle = (
+                    idle and first < chosen and not any(m.kind in ("code", "value", "null", "measure") for m in known)
+                )
                 found.mentions.append(Mention(first, first + length - 1, text, tuple(known), True, idle))
     found.mentions.sort(key=lambda m: m.first)
 

@@ -86,6 +86,8 @@ def _without(
     own = [c for c in level.conditions if c.place == "where"]
     if any(_alias(context, level, column) != alias for c in own for column in c.node.find_all(exp.Column)):
         return None
+    if any(c.place == "on" and not isinstance(c.other, exp.Column) for c in level.conditions):
+        return None  # a condition of its own, wherever it stands
     others = [p for a, p in level.parts.items() if a != alias]
     if any(p.side not in ("from", "inner") or p.table is None or _asked_for(context, p) for p in others):
         return None

@@ -1,0 +1,232 @@
+"""Second opinions, silenced findings, questions asked back: whole inquiries with models that say what a script has."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any, Literal
+
+import pytest
+from trust.measure import source_with
+from trust.scripted import Scripted
+
+from harquel.contract import Inquiry
+from harquel.core.briefing import Describer
+from harquel.core.domain.events import Event, Unwatched
+from harquel.core.domain.person import Person
+from harquel.core.domain.policy import Approval, ReviewTerms
+from harquel.core.errors import ModelUnreachable
+from harquel.core.inquiry import conduct
+from harquel.core.llm.model import Completion, LanguageModel, Message
+from harquel.core.source import Source
+from tests.core.support import NOW, Recorder, ask, demo_policy
+
+QUESTION = "How many sailings were cancelled in August 2026?"
+SPAN = "scheduled_departure >= '2026-08-01' AND scheduled_departure < '2026-09-01'"
+RIGHT = f"SELECT COUNT(*) AS n FROM sailing WHERE status = 'X' AND {SPAN}"
+OTHERWISE = f"SELECT SUM(CASE WHEN status = 'X' THEN 1 ELSE 0 END) AS cancelled FROM sailing WHERE {SPAN}"
+DOUBTFUL = "SELECT COUNT(*) AS n FROM sailing WHERE status = 'X'"
+
+
+class Replies(Scripted):
+    """Says one text, whatever it is, and keeps what it was asked."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__("")
+        self.text, self.asked = text, list[list[Message]]()
+
+    def complete(
+        self, messages: list[Message], *, on_piece: Callable[[str], None], stopped: Callable[[], bool], within_s: float
+    ) -> Completion:
+        self.asked.append(messages)
+        return Completion(self.text, 10, 5)
+
+
+class Silent(Scripted):
+    def complete(self, *_: Any, **__: Any) -> Completion:
+        raise ModelUnreachable("nobody answers")
+
+
+def with_second(
+    source: Source, second: LanguageModel | None, when: Literal["never", "in-doubt", "always"] = "always", **policy: Any
+) -> Source:
+    terms = demo_policy().model_copy(update={"review": ReviewTerms(second_opinion=when), **policy})
+    return replace(source, describer=Describer(terms, source.notes), second=second)
+
+
+def asked(ferries: Path, first: str, second: LanguageModel | None, when: Any = "always", **policy: Any) -> Inquiry:
+    with source_with(ferries, Scripted(first)) as source:
+        return ask(with_second(source, second, when, **policy), QUESTION)
+
+
+def rules(inquiry: Inquiry) -> list[str]:
+    assert inquiry.answer is not None, inquiry.problem
+    return [c.rule for c in inquiry.answer.caveats]
+
+
+def test_agreement_is_recorded_and_takes_no_caveat_away(ferries: Path) -> None:
+    found = asked(ferries, RIGHT, Scripted(OTHERWISE))
+    assert found.second_opinion is not None
+    assert (found.second_opinion.agrees, found.trust) == (True, "clear")
+    assert found.second_opinion.table is None
+    assert found.usage.calls == 2
+    doubted = asked(ferries, DOUBTFUL, Scripted(DOUBTFUL))
+    assert doubted.second_opinion is not None
+    assert (doubted.second_opinion.agrees, doubted.second_opinion.said) == (True, "It is the same statement")
+    assert "second-differs" not in rules(doubted)
+    assert doubted.trust == "caution"
+
+
+def test_a_difference_is_a_caveat_with_both(ferries: Path) -> None:
+    found = asked(ferries, DOUBTFUL, Scripted(RIGHT))
+    assert found.answer is not None
+    assert found.second_opinion is not None
+    assert found.second_opinion.table is not None
+    (said,) = [c.message for c in found.answer.caveats if c.rule == "second-differs"]
+    assert f"12 instead of {found.answer.table.rows[0][0]}" in said
+    assert found.second_opinion.table.rows == [[12]]
+    assert "'X'" in str(found.second_opinion.read_back)
+    # A second draft that is itself doubtful says so.
+    turned = asked(ferries, RIGHT, Scripted(DOUBTFUL))
+    assert turned.answer is not None
+    assert "It is doubtful itself" in turned.answer.caveats[0].message
+
+
+@pytest.mark.parametrize(("when", "first", "calls"), [
+    ("never", DOUBTFUL, 2), ("in-doubt", RIGHT, 1), ("in-doubt", DOUBTFUL, 3), ("always", RIGHT, 2),
+])  # fmt: skip
+def test_it_is_asked_for_when_the_policy_says(ferries: Path, when: str, first: str, calls: int) -> None:
+    assert asked(ferries, first, Scripted(RIGHT), when).usage.calls == calls
+
+
+@pytest.mark.parametrize(("second", "said"), [
+    (Silent(""), "nobody answers"),
+    (Replies('{"cannot": "not-in-data", "why": "no"}'), "No second draft"),
+    (Replies("nonsense"), "No second draft"),
+    (Scripted("DELETE FROM sailing"), "may not run"),
+    (Scripted("SELECT COUNT(*) FROM sailing WHERE json_extract(status, '$[') = 1"), "malformed JSON"),
+])  # fmt: skip
+def test_whatever_goes_wrong_with_it_leaves_the_answer_as_it_is(
+    ferries: Path, second: LanguageModel, said: str
+) -> None:
+    found = asked(ferries, RIGHT, second)
+    assert found.answer is not None
+    assert found.answer.table.rows == [[12]]
+    assert found.second_opinion is not None
+    assert (found.second_opinion.agrees, found.trust) == (None, "clear")
+    assert said in found.second_opinion.said
+
+
+def test_the_same_model_is_asked_in_other_words_and_without_the_first_draft(ferries: Path) -> None:
+    model = Replies(json.dumps({"sql": RIGHT, "explanation": ""}))
+    with source_with(ferries, model) as source:
+        inquiry = ask(with_second(source, None), QUESTION)
+    first, second = model.asked
+    assert "## Examples" in first[1]["content"]
+    assert "## Examples" not in second[1]["content"]
+    assert "COUNT(*)" not in second[1]["content"].split("## Question")[1]
+    assert inquiry.second_opinion is not None
+    assert inquiry.second_opinion.agrees
+
+
+def test_it_is_on_record_and_nothing_is_run_that_would_be_held(ferries: Path) -> None:
+    recorder = Recorder()
+    with source_with(ferries, Scripted(RIGHT)) as source:
+        inquiry = Inquiry(id="t", state="working", source="ferries", question=QUESTION, asked_by="A", asked_at=NOW)
+        conduct(inquiry, with_second(source, Scripted(OTHERWISE)), recorder, NOW)
+    told = [(e.kind, e.facts.get("duty")) for e in recorder.events]
+    assert told[-6:] == [
+        ("ruled", "second opinion"), ("found", "second opinion"), ("planned", "second opinion"),
+        ("ruled", "second opinion"), ("ran", "second opinion"), ("compared", None),
+    ]  # fmt: skip
+    assert sum(kind == "ran" for kind, _ in told) == 2
+    held = asked(ferries, RIGHT, Scripted("SELECT COUNT(*) FROM incident"), approval=Approval(tables=("incident",)))
+    assert held.second_opinion is not None
+    assert "would have to be released" in held.second_opinion.said
+
+
+def test_a_silenced_finding_does_not_count_and_the_answer_says_so(ferries: Path) -> None:
+    with source_with(ferries, Scripted(DOUBTFUL)) as source:
+        inquiry = Inquiry(
+            id="t", state="working", source="ferries", question=QUESTION, asked_by="A", asked_at=NOW,
+            silenced=["period-left-out", "multiplied"],
+        )  # fmt: skip
+        conduct(inquiry, source, Unwatched(), NOW, Person("A"))
+    assert inquiry.answer is not None
+    assert len(inquiry.attempts) == 1
+    (caveat,) = inquiry.answer.caveats
+    assert (caveat.rule, inquiry.trust) == ("silenced", "caution")
+    assert "period-left-out, multiplied" in caveat.message
+    assert "2026" in caveat.message
+
+
+OPEN = "How many were cancelled in August 2026?"
+
+
+def test_two_readings_are_asked_back_before_a_model_is_asked_or_told_where_the_policy_wants_it(ferries: Path) -> None:
+    with source_with(ferries, Scripted(RIGHT)) as source:
+        back = ask(source, OPEN)
+        told = ask(replace(source, describer=Describer(
+            demo_policy().model_copy(update={"review": ReviewTerms(two_readings="tell")}), source.notes,
+        )), OPEN)  # fmt: skip
+        chosen = Inquiry(
+            id="t", state="working", source="ferries", question=OPEN, asked_by="A", asked_at=NOW, choice="sailing",
+            standalone_question=f"{OPEN} (meaning: sailing)",
+        )  # fmt: skip
+        conduct(chosen, source, Unwatched(), NOW)
+        other = chosen.model_copy(update={"standalone_question": f"{OPEN} (meaning: booking)", "attempts": []})
+        conduct(other, source, Unwatched(), NOW)
+    assert (back.outcome, back.answer, back.usage.calls) == ("clarify", None, 0)
+    assert back.clarify is not None
+    assert [c.id for c in back.clarify.choices] == ["booking", "sailing"]
+    assert rules(told) == ["two-readings"]
+    assert (chosen.outcome, chosen.trust) == ("answered", "clear")
+    # The reading is held against the draft like every other word: this one counts sailings.
+    assert "left-out" in rules(other)
+
+
+def test_a_model_that_cannot_decide_may_ask_back_once(ferries: Path) -> None:
+    reply = json.dumps({"ask": "By which time?", "readings": ["when booked", "when sailed", "when booked"]})
+    with source_with(ferries, Replies(reply)) as source:
+        back = ask(source, QUESTION)
+        again = Inquiry(
+            id="t", state="working", source="ferries", question=QUESTION, asked_by="A", asked_at=NOW, choice="1",
+            standalone_question=f"{QUESTION} (meaning: when booked)",
+        )  # fmt: skip
+        conduct(again, source, Unwatched(), NOW)
+    assert back.clarify is not None
+    assert [(c.id, c.label) for c in back.clarify.choices] == [("1", "when booked"), ("2", "when sailed")]
+    assert (again.outcome, again.clarify) == ("failed", None)
+    assert "likelier" in again.attempts[0].findings[0].message
+
+
+def test_events_of_asking_back(ferries: Path) -> None:
+    seen: list[Event] = []
+
+    class Watch(Unwatched):
+        def durable(self, event: Event) -> None:
+            seen.append(event)
+
+    with source_with(ferries, Scripted(RIGHT)) as source:
+        ask(source, OPEN, Watch())
+    assert [e.kind for e in seen] == ["asked-back"]
+    assert seen[0].facts["readings"] == ["A booking whose status is cancelled", "A sailing whose status is cancelled"]
+
+
+@pytest.mark.parametrize(("question", "draft", "says"), [
+    # Weather is read every three hours: a day of sailings meets it eight times.
+    ("Total distance of sailings in July 2026 with the wind of the day",
+     "SELECT SUM(s.id) AS n FROM sailing s JOIN weather_reading w ON date(w.measured_at) = date(s.scheduled_departure) "
+     "WHERE s.scheduled_departure >= '2026-07-01' AND s.scheduled_departure < '2026-07-03'", "counted more than once"),
+    ("Total value of bookings in July 2026",
+     "SELECT SUM(b.total_cents) AS cents FROM booking b JOIN incident i ON i.id = b.customer_id "
+     "WHERE b.booked_at >= '2026-07-01' AND b.booked_at < '2026-08-01'", "alone the figure"),
+])  # fmt: skip
+def test_a_total_that_a_join_bends_is_seen_in_the_data(ferries: Path, question: str, draft: str, says: str) -> None:
+    with source_with(ferries, Scripted(draft)) as source:
+        found = ask(source, question)
+    assert found.answer is not None
+    said = {c.rule: c.message for c in found.answer.caveats}
+    assert says in said.get("total-differs", ""), said

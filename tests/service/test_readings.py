@@ -1,0 +1,102 @@
+"""Asking back and second opinions over HTTP: what is stored, who may reply, what is on record."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+from harquel.client import Harquel, HarquelError, Invalid, NotFound
+from harquel.demo.stage import Stage
+
+OPEN = "How many were cancelled in August 2026?"
+FUEL = "Litres of fuel per vessel and month this year"
+
+
+@pytest.fixture(scope="module")
+def back(stage: Stage) -> Iterator[tuple[Harquel, str]]:
+    """An inquiry that asked back."""
+    with Harquel(stage.url, stage.token) as client:
+        found = client.ask(OPEN, "ferries")
+        assert (found.outcome, found.answer) == ("clarify", None)
+        yield client, found.id
+
+
+def test_a_reply_is_a_new_inquiry_with_the_question_and_the_reading(back: tuple[Harquel, str]) -> None:
+    client, key = back
+    assert [c.id for c in client.inquiry(key).clarify.choices] == ["booking", "sailing"]  # type: ignore[union-attr]
+    sailings, bookings = (client.choose(key, choice) for choice in ("sailing", "booking"))
+    assert (sailings.source, sailings.question, sailings.follows, sailings.choice) == ("ferries", OPEN, key, "sailing")
+    assert sailings.standalone_question == f"{OPEN} (meaning: sailing)"
+    assert sailings.answer is not None
+    assert bookings.answer is not None
+    assert (sailings.answer.table.rows, sailings.trust) == ([[12]], "clear")
+    assert bookings.answer.table.rows != [[12]]
+    assert "booking" in bookings.answer.sql
+    assert client.inquiry(sailings.id) == sailings
+    accepted = next(e for e in client.events(sailings.id) if e.kind == "accepted")
+    assert (accepted.facts["choice"], accepted.facts["follows"]) == ("sailing", key)
+    ended = [e for e in client.events(key) if e.kind == "ended"]
+    assert ended[0].texts["asked_back"].startswith("“cancelled”")
+
+
+def test_what_was_not_offered_cannot_be_chosen(back: tuple[Harquel, str], stage: Stage) -> None:
+    client, key = back
+    with pytest.raises(Invalid, match="nonsense was not offered") as caught:
+        client.choose(key, "nonsense")
+    assert "booking, sailing" in caught.value.hint
+    answered = client.ask("How many vessels are there?", "ferries")
+    with pytest.raises(HarquelError, match="did not ask back"):
+        client.choose(answered.id, "sailing")
+    made = client.create_token("another", "Odo Finch", ["ferries"], ["ask"])
+    with Harquel(stage.url, made.secret) as other, pytest.raises(NotFound):
+        other.choose(key, "sailing")
+
+
+def test_another_result_of_a_second_draft_is_kept_with_the_answer(client: Harquel) -> None:
+    found = client.ask(FUEL, "pair")
+    opinion = client.inquiry(found.id).second_opinion
+    assert opinion is not None
+    assert opinion.table is not None
+    assert (opinion.model, opinion.agrees, len(opinion.table.rows)) == ("careful", False, 47)
+    assert found.answer is not None
+    assert "second-differs" in [c.rule for c in found.answer.caveats]
+    events = list(client.events(found.id))
+    assert [e.texts["said"] for e in events if e.kind == "compared"] == ["47 rows instead of 5"]
+    assert events[-1].facts["second_agrees"] is False
+    assert client.verify_ledger().intact
+
+
+def test_a_silenced_finding_is_on_record_and_on_the_answer(client: Harquel) -> None:
+    found = client.ask(FUEL, "pair", silence=["unasked-limit"])
+    assert found.silenced == ["unasked-limit"]
+    assert found.answer is not None
+    said = {c.rule: c.message for c in found.answer.caveats}
+    assert "unasked-limit" not in said
+    assert "stops after 5 rows" in said["silenced"]
+    events = list(client.events(found.id))
+    assert events[0].facts["silenced"] == events[-1].facts["silenced"] == ["unasked-limit"]
+    with pytest.raises(Invalid, match="no finding of review") as caught:
+        client.ask(FUEL, "pair", silence=["unasked-limits"])
+    assert caught.value.hint == "The nearest is unasked-limit."
+
+
+def test_what_is_asked_of_an_inquiry_survives_a_crash(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
+    stage = new_stage(tmp_path / "crash", pace_s=8.0)
+    with stage:
+        with Harquel(stage.url, stage.token) as client:
+            key = client.ask(OPEN, "ferries").id
+            reply = client.choose(key, "sailing", wait_s=0).id
+            quiet = client.ask("How many vessels are there?", "ferries", wait_s=0, silence=["multiplied"]).id
+        stage.processes[-1].kill()
+        stage.processes[-1].wait()
+    with stage, Harquel(stage.url, stage.token) as client:
+        kept, silenced = client.inquiry(reply), client.inquiry(quiet)
+        assert (kept.outcome, kept.choice, kept.standalone_question) == (
+            "failed",
+            "sailing",
+            f"{OPEN} (meaning: sailing)",
+        )
+        assert silenced.silenced == ["multiplied"]
+        assert client.verify_ledger().intact
