@@ -16,9 +16,10 @@ from rich.console import Console
 from rich.table import Table
 
 from harquel.demo.load_sqlite import load
+from trust import stores
 from trust.cases import cases
 from trust.measure import Asked, Report, answered_well, measure_drafts, measure_models
-from trust.world import world
+from trust.world import stores_world, world
 
 MODELS = ["careless-0.3", "careless-0.6", "stubborn"]
 MOST_SILENT, MOST_ALARMS = 0.05, 0.05
@@ -41,28 +42,36 @@ def main() -> int:
     with tempfile.TemporaryDirectory(prefix="harquel-trust-") as name, simulated_model() as url:
         database = Path(name) / "ferries.db"
         load(database)
-        known = cases()
+        known, around = cases(), world(database)
         out.print(f"[dim]… {len(known)} drafts, each through whole inquiries[/]")
-        report = measure_drafts(known, world(database), database)
+        report = measure_drafts(known, around)
+        stores.load(Path(name) / "stores.db")
+        foreign = cases(sorted((stores.FOLDER / "corpus").glob("*.yaml")))
+        out.print(f"[dim]… {len(foreign)} drafts over a schema that no rule was written with[/]")
+        elsewhere = measure_drafts(foreign, stores_world(Path(name) / "stores.db"))
         out.print("[dim]… a model that slips, with review and without[/]")
-        questions = answered_well(known, url, database)
-        asked = measure_models(questions, MODELS, url, database)
+        questions = answered_well(known, url, around)
+        asked = measure_models(questions, MODELS, url, around)
     _show(out, report, asked)
-    faults = _faults(report, asked)
+    out.print(f"Another schema: {_in_short(elsewhere)}")
+    faults = [*_faults(report, asked), *(f"Another schema: {f}" for f in _faults(elsewhere, []))]
     for fault in faults:
         out.print(f"[bold red]{fault}[/]")
-    for missed in report.missed:
+    for missed in report.missed + elsewhere.missed:
         out.print(f"silent: {missed}", soft_wrap=True, highlight=False)
-    for alarm in report.alarms:
+    for alarm in report.alarms + elsewhere.alarms:
         out.print(f"false alarm: {alarm}", soft_wrap=True, highlight=False)
     target = Path("var") / "trust.json"
     target.parent.mkdir(exist_ok=True)
     found = {"drafts": [vars(k) for k in report.kinds.values()], "right": report.right,
-             "false_alarms": report.alarms, "silent": report.missed, "models": [vars(a) for a in asked]}  # fmt: skip
+             "false_alarms": report.alarms, "silent": report.missed, "models": [vars(a) for a in asked],
+             "another_schema": {"drafts": [vars(k) for k in elsewhere.kinds.values()], "right": elsewhere.right,
+                                "false_alarms": elsewhere.alarms, "silent": elsewhere.missed}}  # fmt: skip
     target.write_text(json.dumps(found, indent=2, ensure_ascii=False) + "\n")
     head, _, rest = DOC.read_text("utf-8").partition(BEGIN)
     tail = rest.partition(END)[2]
-    DOC.write_text(f"{head}{BEGIN}\n\n{_document(report, asked)}\n{END}{tail}", "utf-8")
+    other = f"Over another schema, the stores: {_in_short(elsewhere)}"
+    DOC.write_text(f"{head}{BEGIN}\n\n{_document(report, asked)}\n{other}\n\n{END}{tail}", "utf-8")
     out.print(f"Also in {target} and docs/trust.md.")
     return 1 if faults else 0
 
@@ -73,6 +82,14 @@ def _total(report: Report) -> tuple[int, int, int, int, int]:
         sum(k.drafts for k in kinds), sum(k.found for k in kinds), sum(k.repaired for k in kinds),
         sum(k.announced for k in kinds), sum(k.silent for k in kinds),
     )  # fmt: skip
+
+
+def _in_short(report: Report) -> str:
+    drafts, found, repaired, announced, silent = _total(report)
+    return (
+        f"{drafts} wrong drafts in {len(report.kinds)} kinds, {found} found, {repaired} repaired, "
+        f"{announced} announced, {silent} silent; {report.right} right drafts, {report.false_alarms} doubted."
+    )
 
 
 def _faults(report: Report, asked: list[Asked]) -> list[str]:

@@ -9,12 +9,11 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
-from tests.core.support import DEMO, ask, demo_notes, demo_policy, demo_sandbox, keeper_of, model_of, source_of
+from tests.core.support import ask, demo_sandbox, keeper_of, model_of, source_of
 
 from harquel.contract import Inquiry
-from harquel.core.curation import load_examples
 from harquel.core.domain.findings import REVIEW_CODES
-from harquel.core.domain.policy import Lessened, Policy, ReviewTerms
+from harquel.core.domain.policy import Lessened, ReviewTerms
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.guard import rule_on_text
 from harquel.core.llm.model import LanguageModel
@@ -22,7 +21,7 @@ from harquel.core.review import read_question, review_draft
 from harquel.core.source import Source
 from trust.cases import Case, Rows, rows_of, same
 from trust.scripted import Scripted
-from trust.world import World
+from trust.world import World, world
 
 
 @dataclass
@@ -66,38 +65,36 @@ class Asked:
 @contextmanager
 def source_with(database: Path, model: LanguageModel, review: bool = True) -> Iterator[Source]:
     """A source over the demo database with a model of one's own."""
-    with _opened(database, review) as make:
+    with _opened(world(database), review) as make:
         yield make(model)
 
 
 @contextmanager
-def _opened(database: Path, review: bool = True) -> Iterator[Callable[[LanguageModel], Source]]:
-    policy: Policy = demo_policy()
+def _opened(around: World, review: bool = True) -> Iterator[Callable[[LanguageModel], Source]]:
+    policy, database = around.policy, around.database
     if not review:
         off = tuple(Lessened(finding=c, reason="to see what review does") for c in sorted(REVIEW_CODES))
         policy = policy.model_copy(update={"review": ReviewTerms(dropped=off)})
     sandbox = demo_sandbox(database, query_s=policy.limits.query_s, memory_mb=policy.limits.memory_mb)
-    keeper, notes = keeper_of(database, policy), demo_notes()
+    keeper = keeper_of(database, policy)
     try:
-        base = source_of(keeper, Scripted(""), sandbox, policy, notes)  # type: ignore[arg-type]
-        bank = load_examples(DEMO / "examples.yaml", "sqlite")
-        base = replace(base, examples=lambda: bank)
+        base = source_of(keeper, Scripted(""), sandbox, policy, around.notes, around.examples)  # type: ignore[arg-type]
         yield lambda model: replace(base, model=model)
     finally:
         sandbox.close()
 
 
-def measure_drafts(cases: list[Case], world: World, database: Path) -> Report:
+def measure_drafts(cases: list[Case], around: World) -> Report:
     """Each draft by itself and through whole inquiries."""
     report = Report()
     results: dict[str, Rows | str] = {}
 
     def rows(sql: str) -> Rows | str:
         if sql not in results:
-            results[sql] = rows_of(database, sql)
+            results[sql] = rows_of(around.database, sql)
         return results[sql]
 
-    with _opened(database) as make:
+    with _opened(around) as make:
         for case in cases:
             repeating = ask(make(Scripted(case.sql)), case.question)
             if not case.kind:
@@ -115,7 +112,7 @@ def measure_drafts(cases: list[Case], world: World, database: Path) -> Report:
                 raise AssertionError(f"this is no wrong draft: {case.sql}")
             kind = report.kinds.setdefault(case.kind, Kind(case.kind))
             kind.drafts += 1
-            kind.found += _found(case, world)
+            kind.found += _found(case, around)
             if repeating.outcome == "answered" and repeating.trust == "clear":
                 kind.silent += 1
                 report.missed.append(f"{case.kind} | {case.question} | {case.sql}")
@@ -126,39 +123,39 @@ def measure_drafts(cases: list[Case], world: World, database: Path) -> Report:
     return report
 
 
-def _found(case: Case, world: World) -> bool:
-    index = world.index
+def _found(case: Case, around: World) -> bool:
+    index = around.index
     ruled = rule_on_text(DraftedStatement(case.sql), "sqlite", index.catalog, index.policy)
     if ruled.statement is None or ruled.tree is None:
         return True
     question = read_question(case.question, dt.datetime(2026, 9, 14, 10), index.meanings)
-    return any(f.severity != "info" for f in review_draft(ruled.tree, question, index, world.examples).findings)
+    return any(f.severity != "info" for f in review_draft(ruled.tree, question, index, around.examples).findings)
 
 
-def measure_models(questions: list[Case], models: list[str], url: str, database: Path) -> list[Asked]:
+def measure_models(questions: list[Case], models: list[str], url: str, around: World) -> list[Asked]:
     """Each model, with review and without, over the same questions."""
     found = []
     for review in (False, True):
-        with _opened(database, review) as make:
+        with _opened(around, review) as make:
             for name in models:
                 asked = Asked(name, review)
                 for case in questions:
-                    _count(asked, ask(make(model_of(url, name)), case.question), rows_of(database, case.right))
+                    _count(asked, ask(make(model_of(url, name)), case.question), rows_of(around.database, case.right))
                 found.append(asked)
     return found
 
 
-def answered_well(cases: list[Case], url: str, database: Path) -> list[Case]:
+def answered_well(cases: list[Case], url: str, around: World) -> list[Case]:
     """The questions to which the careful model knows the answer: only on these does a slip mean something."""
     seen: set[str] = set()
     found = []
-    with _opened(database, review=False) as make:
+    with _opened(around, review=False) as make:
         for case in cases:
             if case.kind or case.question in seen:
                 continue
             seen.add(case.question)
             inquiry = ask(make(model_of(url, "careful")), case.question)
-            if _says(inquiry, rows_of(database, case.right)):
+            if _says(inquiry, rows_of(around.database, case.right)):
                 found.append(case)
     return found
 

@@ -1,30 +1,47 @@
-"""The demo world as the measure of trust needs it: catalog, notes, policy, examples, on SQLite."""
+"""What a measure of trust is made over: a database with its catalog, notes, policy and examples."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
 
+import yaml
 from tests.core.support import DEMO, demo_notes, demo_policy, keeper_of
 
 from harquel.core.briefing import CatalogIndex
 from harquel.core.curation import load_examples
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.examples import Example
+from harquel.core.domain.notes import Notes
+from harquel.core.domain.policy import Policy
+from trust import stores
 
 
 @dataclass(frozen=True)
 class World:
     """What a review is made with. `whole` holds what is not exposed, too."""
 
+    database: Path
     whole: Catalog
     index: CatalogIndex
     examples: tuple[Example, ...]
+    notes: Notes
+    policy: Policy
 
 
 def world(database: Path) -> World:
-    """Of a demo database."""
-    policy, notes = demo_policy(), demo_notes()
+    """The ferries, with the demo's notes, policy and examples, over a database of them."""
+    return _world(database, demo_notes(), demo_policy(), load_examples(DEMO / "examples.yaml", "sqlite"))
+
+
+def stores_world(database: Path) -> World:
+    """The stores, with their notes and nothing else, over a database of them."""
+    notes = Notes.model_validate(yaml.safe_load((stores.FOLDER / "notes.yaml").read_text("utf-8")))
+    return _world(database, notes, Policy(), ())
+
+
+def _world(database: Path, notes: Notes, policy: Policy, examples: tuple[Example, ...]) -> World:
     whole = keeper_of(database, policy).current()
-    index = CatalogIndex.build(policy.visible(whole), notes, policy)
-    return World(whole, index, load_examples(DEMO / "examples.yaml", "sqlite"))
+    return World(
+        database, whole, CatalogIndex.build(policy.visible(whole), notes, policy), examples, notes, policy
+    )  # fmt: skip

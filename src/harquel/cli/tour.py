@@ -47,7 +47,10 @@ def tour() -> None:
                     out.print(leaf(inquiry, events))
                     out.print()
                     if inquiry.outcome != outcome or len(inquiry.attempts) < attempts:
-                        wrong.append(f"{question} ended as {inquiry.outcome} after {len(inquiry.attempts)} attempts")
+                        why = f": {inquiry.problem.title} {inquiry.problem.hint}" if inquiry.problem else ""
+                        wrong.append(
+                            f"{question} ended as {inquiry.outcome} after {len(inquiry.attempts)} attempts{why}"
+                        )
                 checked = client.verify_ledger()
                 out.print(f"The ledger of this tour holds: {checked.checked} entries checked.")
                 if not checked.intact:

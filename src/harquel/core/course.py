@@ -25,6 +25,7 @@ from harquel.core.source import Source
 from harquel.core.sql.tree import strings
 
 MOST_LOOKUPS: Final = 6
+_NOT_LOOKED: Final = object()
 LOOK_S: Final = 1.0
 """Seconds that a small query of ours may take."""
 
@@ -157,14 +158,16 @@ class Course:
         whose = self.terms.person.name if self.restricted else ""
         key = (self.catalog.fingerprint, self.terms.signature(), whose, table.name, column.name, value)
         known = self.source.looked_up
-        if key not in known:
+        found = known.get(key, _NOT_LOOKED)
+        if found is _NOT_LOOKED:
             if self.lookups >= MOST_LOOKUPS:
                 return None
             self.lookups += 1
+            found = holds_text(Ref(table, column), value, self.source.engine, self.look)
             if len(known) > 2000:
-                known.clear()
-            known[key] = holds_text(Ref(table, column), value, self.source.engine, self.look)
-        return known[key]
+                known.clear()  # another inquiry may do so at any time
+            known[key] = found
+        return found  # type: ignore[return-value]
 
     # -- telling ---------------------------------------------------------------------------------
 

@@ -5,7 +5,10 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Final, Literal
+
+from rapidfuzz.distance import Prefix
 
 from harquel.core.briefing.words import EMPTY, split, stem
 from harquel.core.domain.catalog import Catalog, Column, Table
@@ -15,6 +18,8 @@ from harquel.core.domain.policy import Policy
 MeaningKind = Literal["table", "column", "code", "null", "value", "measure", "remark"]
 Phrase = tuple[str, ...]
 LONGEST: Final = 6
+_START: Final = 5
+"""Letters that two forms of a word share at least."""
 # What a column's name may end in without meaning anything to an asker.
 _TAILS: Final = frozenset("id at on no kn nm km m eur cents cent min pct percent ms kg".split())
 
@@ -51,6 +56,22 @@ class Meanings:
 
     phrases: dict[Phrase, list[Meaning]] = field(default_factory=lambda: defaultdict(list))
     parts: dict[str, list[Meaning]] = field(default_factory=lambda: defaultdict(list))
+
+    def near(self, word: str) -> list[Meaning]:
+        """What a stem can mean that is known only in another form: delivery for what was delivered."""
+        return [
+            m for known in self._by_start.get(word[:_START], ())
+            if Prefix.similarity(word, known) >= max(_START, len(word) - 3, len(known) - 3)
+            for m in (*self.parts.get(known, ()), *self.phrases.get((known,), ()))
+        ]  # fmt: skip
+
+    @cached_property
+    def _by_start(self) -> dict[str, list[str]]:
+        found: dict[str, list[str]] = defaultdict(list)
+        for word in {*self.parts, *(p[0] for p in self.phrases if len(p) == 1)}:
+            if len(word) >= _START:
+                found[word[:_START]].append(word)
+        return found
 
     @classmethod
     def build(cls, catalog: Catalog, notes: Notes, policy: Policy) -> Meanings:

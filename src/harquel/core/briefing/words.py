@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import threading
 import unicodedata
 from functools import lru_cache
 from typing import Final
@@ -10,6 +11,8 @@ from typing import Final
 import snowballstemmer
 
 _STEMMER: Final = snowballstemmer.stemmer("english")
+_ONE_AT_A_TIME: Final = threading.Lock()
+"""The stemmer keeps the word that it works on in itself; two threads at once give nonsense, which would be kept."""
 _HUMPS: Final = re.compile(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|(?<=[A-Za-z])(?=\d)|(?<=\d)(?=[A-Za-z])")
 _WORDS: Final = re.compile(r"[^\W_]+")
 EMPTY: Final = frozenset(
@@ -27,7 +30,10 @@ EMPTY: Final = frozenset(
 @lru_cache(maxsize=200_000)
 def stem(word: str) -> str:
     """The stem of one folded word."""
-    return str(_STEMMER.stemWord(word)) if len(word) > 3 else word
+    if len(word) <= 3:
+        return word
+    with _ONE_AT_A_TIME:
+        return str(_STEMMER.stemWord(word))
 
 
 @lru_cache(maxsize=200_000)

@@ -159,8 +159,10 @@ class ReviewContext:
         if meaning.kind == "null":
             return any(t == table and c == column for t, c, _, _ in self.said)
         told = [c for c in statement.conditions if c.ref is not None and c.ref.key == (table, column)]
-        if any(stands_for(str(v), meaning.value) or v == meaning.value for c in told for v in c.values):
+        if any(same_value(v, meaning.value) for c in told for v in c.values):
             return True
+        if any(_is_flag(c.ref.column) for c in told if c.ref is not None):
+            return (table, column, "=", _truth(meaning.value)) in self.said
         return self._shown(table, column)
 
     def _reads_table(self, table: str) -> bool:
@@ -179,6 +181,11 @@ class ReviewContext:
                 and any(tuple(name_stems(c.name)) in wanted for c in view.columns)
             ):
                 return True
+        # What a table with a key there is said to be about: withdrawals are "parts taken from a depot".
+        about = {m.table for name in wanted if len(name) == 1 for m in self.parts(name[0]) if m.kind == "remark"}
+        holders = [h for n in self.statement.names.reads if n in about and (h := self.catalog.table(n)) is not None]
+        if any(key.table == table for holder in holders for key in holder.foreign_keys):
+            return True
         # A key that points at it stands for it: COUNT(DISTINCT customer_id).
         return any(
             key.table == table and all((name, c) in self.statement.read for c in key.columns)
@@ -255,6 +262,16 @@ def known_of(condition: Condition) -> list[Known]:
     return found
 
 
+def same_value(literal: Plain, stored: str) -> bool:
+    """Whether a literal is a stored value, or its short form: 4 for the code '4', GS for Gullspire."""
+    if isinstance(literal, float):
+        try:
+            return literal == float(stored)
+        except ValueError:
+            return False
+    return stands_for(str(literal), stored)
+
+
 def _is_flag(column: Column) -> bool:
     return column.kind == "boolean"
 
@@ -290,16 +307,19 @@ _READ: dict[tuple[str, str, int], tuple[Catalog, frozenset[Known]]] = {}
 def conditions_in(sql: str, engine: str, catalog: Catalog, notes: Notes) -> frozenset[Known]:
     """The conditions of a text that people wrote; none of one that cannot be read."""
     key = (sql, engine, id(catalog))
-    if key not in _READ:
-        if len(_READ) > 500:
-            _READ.clear()
+    known = _READ.get(key)
+    if known is None:
+        found: frozenset[Known] = frozenset()
         try:
             (tree,) = parse(sql, engine)
             statement = Statement(tree, resolve(tree, catalog), catalog)
-            _READ[key] = catalog, frozenset(k for c in statement.conditions for k in known_of(c))
+            found = frozenset(k for c in statement.conditions for k in known_of(c))
         except (ParseFault, ValueError):
-            _READ[key] = catalog, frozenset()
-    return _READ[key][1]
+            pass
+        if len(_READ) > 500:
+            _READ.clear()  # another thread may do so at any time
+        known = _READ[key] = catalog, found
+    return known[1]
 
 
 def columns_in(sql: str, engine: str, catalog: Catalog) -> frozenset[tuple[str, str]]:

@@ -21,8 +21,11 @@ MOST_PROBES: Final = 8
 _SHOWN: Final = 5
 
 
-def trace_empty(statement: Statement, engine: str, look: Look) -> Finding | None:
-    """Takes the conditions out one by one to find the one that left nothing over; None where none alone did."""
+def trace_empty(statement: Statement, engine: str, look: Look, counted: bool = False) -> Finding | None:
+    """Takes the conditions out one by one to find the one that left nothing over; None where none alone did.
+
+    `counted`: the result is a count of none, no empty table.
+    """
     select = statement.outer.select
     where = select.args.get("where")
     if where is None or not isinstance(statement.tree, exp.Select):
@@ -42,7 +45,14 @@ def trace_empty(statement: Statement, engine: str, look: Look) -> Finding | None
         held = _held(select, rest, engine, look, ref, condition)
         if held:
             message += f" There {ref} is {held}."
-        return Finding(rule="result-empty", severity="warning", message=message, hint="That condition may be wrong.")
+        # None of a state that there is may be the answer: no urgent ones yesterday.
+        plain = counted and (
+            isinstance(condition, exp.Not | exp.Exists) or (ref is not None and ref.column.kind == "boolean")
+        )
+        return Finding(
+            rule="result-empty", severity="info" if plain else "warning", message=message,
+            hint="That condition may be wrong.",
+        )  # fmt: skip
     return None
 
 

@@ -53,7 +53,7 @@ _TOTAL: Final = frozenset("total sum altogether overall combined".split())
 _NOT: Final = frozenset("not no never without none except excluding nobody neither nor nothing".split())
 _COMPARES: Final = frozenset(
     "older younger newer longer shorter higher lower bigger larger smaller greater fewer earlier sooner faster slower "
-    "heavier lighter stronger weaker better worse cheaper".split()
+    "heavier lighter stronger weaker better worse cheaper below above beyond beneath".split()
 )
 _SAYS_HOW: Final = _COMPARES | _HIGH | _LOW | _GOOD_OR_BAD | _AVERAGE | _SHARE | _TOTAL | ADJECTIVES.keys()
 HAPPENED: Final = frozenset(
@@ -232,7 +232,7 @@ def read_question(text: str, now: dt.datetime, meanings: Meanings) -> Question:
             or word.stem in HAPPENED
         ):
             continue
-        weak = meanings.parts.get(word.stem)
+        weak = meanings.parts.get(word.stem) or meanings.near(word.stem)
         if weak:
             found.mentions.append(Mention(position, position, word.text, tuple(weak), firm=False))
         elif len(word.text) > 2 and not word.text.isdigit() and word.text not in _UNIT_WORDS:

@@ -120,10 +120,12 @@ def calendar_unit(node: exp.Expr, statement: Statement) -> str:
     """The unit of the calendar that an expression makes of a column of times; empty where it does not."""
     found = timed(node, statement)
     if found is None:
+        thirds = any(str(d.expression) == "3" for d in node.find_all(exp.Div))
         for inner in node.find_all(exp.Anonymous, exp.Extract):
             found = timed(inner, statement)
             if found is not None and found.unit:
-                return found.unit
+                # Months by threes are quarters.
+                return "quarter of year" if thirds and found.unit == "month of year" else found.unit
         return ""
     if not found.unit and whole_days(found.ref.column):
         return "day"

@@ -10,6 +10,7 @@ from harquel.core.review.rules.aggregates import aggregates
 from harquel.core.review.rules.averages import averages
 from harquel.core.review.rules.bare_columns import bare_columns
 from harquel.core.review.rules.clock import clock
+from harquel.core.review.rules.compared_columns import compared_columns
 from harquel.core.review.rules.default_filter import default_filter
 from harquel.core.review.rules.distinct import distinct
 from harquel.core.review.rules.grouping import grouping
@@ -67,6 +68,7 @@ RULES: tuple[Rule, ...] = (
     clock,
     weekdays,
     numbers,
+    compared_columns,
     grouping,
     bare_columns,
     distinct,

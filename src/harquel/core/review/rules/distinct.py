@@ -38,6 +38,9 @@ def distinct(context: ReviewContext) -> list[Finding]:
     elif "distinct" in context.question.has and counted and not _any_distinct(context):
         message = "The question asks for different ones; the query can count the same one again."
         found.append(context.finding("distinct-missing", "error", message, "Write COUNT(DISTINCT …).", counted[0]))
+    elif {"distinct", "how many"} <= context.question.has and not counted and not _any_distinct(context):
+        message = "The question counts different ones; the query does not count."
+        found.append(context.finding("distinct-missing", "error", message, "Write COUNT(DISTINCT …)."))
     return found
 
 

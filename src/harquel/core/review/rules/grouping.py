@@ -62,6 +62,8 @@ def _met(context: ReviewContext, per: Per) -> bool:
                 ]
                 if _names(context, ref) and columns & set(pointed):
                     return True
+        if "average" in context.question.has and _over_rows_of(context, level, tables):
+            return True
         for node in level.aggregates:
             # Per sailing: divided by the number of different sailings.
             if isinstance(node, exp.Count) and isinstance(node.this, exp.Distinct):
@@ -77,6 +79,15 @@ def _met(context: ReviewContext, per: Per) -> bool:
         for ref, _ in context.statement.deep_refs(node, level)
         for table in context.catalog.tables for key in table.foreign_keys for c in key.columns
     )  # fmt: skip
+
+
+def _over_rows_of(context: ReviewContext, level: Level, tables: set[str]) -> bool:
+    """Whether an average is taken over the rows of a table themselves: the average quantity per withdrawal."""
+    taken = [n for n in level.aggregates if isinstance(n, exp.Avg | exp.Sum)]
+    by_rows = any(isinstance(n, exp.Avg) for n in taken) or any(
+        isinstance(n, exp.Count) and isinstance(n.this, exp.Star) for n in level.aggregates
+    )
+    return by_rows and any(r.table.name in tables for n in taken for r in context.statement.refs(n))
 
 
 def _names(context: ReviewContext, ref: Ref) -> bool:

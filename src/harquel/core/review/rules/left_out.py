@@ -38,6 +38,8 @@ def _covered(context: ReviewContext, mention: Mention) -> bool:
     if mention.first == mention.last:
         parts = context.parts(context.question.words[mention.first].stem)
         meanings += [m for m in parts if m.column or not mention.firm]
+        # Withdrawn is what a withdrawal was, even where it is also the name of a state.
+        meanings += [m for m in context.meanings.near(context.question.words[mention.first].stem) if m.kind == "table"]
     if any(context.fulfils(m) for m in meanings):
         return True
     # Crew shifts are about crew as well.

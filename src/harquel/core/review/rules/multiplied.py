@@ -10,7 +10,7 @@ from sqlglot import exp
 
 from harquel.contract import Finding
 from harquel.core.review.context import ReviewContext
-from harquel.core.review.statement import Level, Part, within
+from harquel.core.review.statement import Level, Part, called, within
 from harquel.core.review.times import is_temporal
 
 CODE = "multiplied"
@@ -121,12 +121,16 @@ def _meant(context: ReviewContext, level: Level, alias: str, many: frozenset[str
     grain = context.grain(level)
     if other is None or not grain.links.get((alias, only)) or grain.multipliers(only):
         return False
-    asked = any(m.table == other.name for mention in context.question.mentions for m in mention.meanings)
+    things = {m.table for mention in context.question.mentions for m in mention.meanings
+              if m.kind not in ("remark", "column")}  # fmt: skip
+    asked = other.name in things
     return asked or isinstance(_outside(node), exp.Div)
 
 
 def _outside(node: exp.Expr) -> exp.Expr | None:
     parent = node.parent
-    while isinstance(parent, exp.Paren | exp.Coalesce | exp.Cast | exp.Mul):
+    while isinstance(parent, exp.Paren | exp.Coalesce | exp.Cast | exp.Mul | exp.Nullif) or (
+        parent is not None and called(parent) == "NULLIF"
+    ):
         parent = parent.parent
     return parent

@@ -11,6 +11,8 @@ from sqlglot import exp
 from harquel.contract import Finding
 from harquel.core.briefing.words import split, stem
 from harquel.core.review.context import ReviewContext, known_of
+from harquel.core.review.grain import Grain
+from harquel.core.review.statement import Condition, Level, Part, within
 
 CODE = "negation"
 
@@ -38,7 +40,7 @@ def negation(context: ReviewContext) -> list[Finding]:
         if not denied:
             message = "The question leaves something out (not, no, other than); the query leaves nothing out."
             found.append(context.finding(CODE, "error", message, "Add the condition that leaves it out."))
-        return found
+        return found + _beside(context, negating)
     for condition in context.statement.conditions:
         ref = condition.ref
         if ref is None or not condition.bare:
@@ -53,6 +55,46 @@ def negation(context: ReviewContext) -> list[Finding]:
         ):  # fmt: skip
             message = f"The question affirms {ref}; the query denies it."
             found.append(context.finding(CODE, "error", message, "Turn the condition round.", condition.node))
+    return found
+
+
+def _beside(context: ReviewContext, negating: list[Condition]) -> list[Finding]:
+    """What has several rows of something still has others when one of them is left out: that denies nothing."""
+    outer = context.statement.outer
+    if outer.aggregates or outer.groups:
+        return []
+    shown = {
+        alias for p in outer.select.expressions for n in within(p) if isinstance(n, exp.Column)
+        for alias, part in outer.parts.items() if context.statement.part(n, outer) == (part, outer)
+    }  # fmt: skip
+    grain = context.grain(outer)
+    for condition in negating:
+        place = context.statement.part(condition.subject, outer) if isinstance(condition.subject, exp.Column) else None
+        if condition.level is not outer or condition.op not in ("<>", "not in", "not like") or place is None:
+            continue
+        if len(shown) == 1 and _way(grain, next(iter(shown)), place[0], outer) & grain.multipliers(next(iter(shown))):
+            message = (
+                f"Other rows than {condition.node.sql(comments=False)} are enough to be listed, even where there are "
+                "such rows as well."
+            )
+            return [context.finding(CODE, "error", message, "Use NOT EXISTS over all the rows.", condition.node)]
+    return []
+
+
+def _way(grain: Grain, start: str, part: Part, level: Level) -> set[str]:
+    """The parts on the way from what is shown to a part, that one included."""
+    goal = next(a for a, p in level.parts.items() if p is part)
+    came: dict[str, str] = {start: ""}
+    todo = [start]
+    for here in todo:
+        for one, other in grain.links:
+            if one == here and other not in came:
+                came[other] = here
+                todo.append(other)
+    found, here = set(), goal
+    while here and here != start and here in came:
+        found.add(here)
+        here = came[here]
     return found
 
 

@@ -9,9 +9,10 @@ from __future__ import annotations
 import datetime as dt
 
 from harquel.contract import Finding
+from harquel.core.briefing.meanings import Meaning
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.periods import EARLIEST, LATEST, Period
-from harquel.core.review.times import Spans, Window, both, either, moment
+from harquel.core.review.times import Spans, Window, both, either, is_temporal, moment
 
 CODE = "period"
 _SLACK = dt.timedelta(minutes=1)
@@ -26,6 +27,9 @@ def periods(context: ReviewContext) -> list[Finding]:
         said = ", ".join(_shown(p) for p in wanted)
         message = f"The question is about {said}; the query takes all times."
         return [context.finding("period-left-out", "error", message, _hint(context, wanted))]
+    named = _named(context, windows)
+    if named is not None:
+        return [named]
     known = _known(windows)
     want = _clipped([(p.start, p.end) for p in wanted], known)
     short = _clipped([(p.start, p.at_least) for p in wanted], known)
@@ -40,6 +44,39 @@ def periods(context: ReviewContext) -> list[Finding]:
     if len(windows) > 1 and _each_fits(windows, wanted, known):
         return []
     return [_differs(context, have, want, short, wanted, windows[0])]
+
+
+def _named(context: ReviewContext, windows: list[Window]) -> Finding | None:
+    """A time right behind a word belongs to that word's column: promised before May, joined in 2026."""
+    question = context.question
+    looked = {
+        c.ref.key for c in context.statement.conditions
+        if c.ref is not None and is_temporal(c.ref.column) and c.op not in ("is null", "is not null")
+    }  # fmt: skip
+    for period in question.periods:
+        before = [i for i, w in enumerate(question.words) if w.end <= period.first][-2:]
+        for mention in question.mentions:
+            if mention.last not in before or any(m.kind in ("table", "measure") for m in mention.meanings):
+                continue
+            word = question.words[mention.last]
+            if not word.text.endswith("ed"):
+                continue  # a verb says when; a noun only what
+            meant = {
+                (m.table, m.column) for m in (*mention.meanings, *context.parts(word.stem))
+                if m.kind == "column" and m.table in context.statement.names.reads and _is_time(context, m)
+            }  # fmt: skip
+            tables = {table for table, _ in meant}
+            if len(meant) == 1 and not meant & looked and any(table in tables for table, _ in looked):
+                table, column = next(iter(meant))
+                message = f"The question says when it was {word.text}; the query looks at another time than {column}."
+                return context.finding(CODE, "warning", message, f"Limit {table}.{column}.", windows[0].node)
+    return None
+
+
+def _is_time(context: ReviewContext, meaning: Meaning) -> bool:
+    table = context.catalog.table(meaning.table)
+    column = table.column(meaning.column) if table is not None else None
+    return column is not None and is_temporal(column)
 
 
 def _unasked(context: ReviewContext, windows: list[Window]) -> list[Finding]:

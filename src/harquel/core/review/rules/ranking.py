@@ -37,6 +37,9 @@ def ranking(context: ReviewContext) -> list[Finding]:
         wanted = direction or _by_measure(context, word)
         if limited is not None:
             found += _order(context, level, wanted, word)
+        elif question.top and not _cuts(context, question.top):
+            message = f"The question asks for {question.top}; the query gives all."
+            found.append(context.finding("wrong-limit", "error", message, f"Add LIMIT {question.top}."))
         elif not _picks(context, wanted) and not question.per and _which(question.text):
             message = f"The question asks for the {word}; the query neither ranks nor cuts."
             found.append(context.finding("not-ranked", "error", message, "Add ORDER BY and LIMIT."))
@@ -128,6 +131,16 @@ def _order(context: ReviewContext, level: Level, direction: str | None, word: st
 def _only_named(context: ReviewContext, node: exp.Expr, level: Level) -> bool:
     """Whether what is ordered by is what the rows are told apart by."""
     return bool(level.groups) and any(node == g for g in level.groups)
+
+
+def _cuts(context: ReviewContext, top: int) -> bool:
+    """Whether a rank does what LIMIT would, or the extreme itself is taken."""
+    if top == 1:
+        return _picks(context, None)
+    return float(top) in context.statement.literals or any(
+        isinstance(n, exp.Window) for level in context.statement.levels for p in level.select.expressions
+        for n in p.walk()
+    )  # fmt: skip
 
 
 def _picks(context: ReviewContext, direction: str | None) -> bool:

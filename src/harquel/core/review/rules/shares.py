@@ -20,7 +20,7 @@ def shares(context: ReviewContext) -> list[Finding]:
     """Findings on shares that are counts, and on shares of another whole."""
     found: list[Finding] = []
     levels = context.statement.levels
-    if "share" in context.question.has and not _any_share(context):
+    if "share" in context.question.has and not _any_share(context) and not _averages_a_flag(context):
         message = "The question asks for a share; the query divides by nothing."
         found.append(context.finding("no-share", "error", message, "Divide by the whole."))
     outer = context.statement.outer
@@ -59,6 +59,14 @@ def _any_share(context: ReviewContext) -> bool:
                 if isinstance(node, exp.Window) and is_aggregate(node.this):
                     return True
     return False
+
+
+def _averages_a_flag(context: ReviewContext) -> bool:
+    """The average of yes and no is the share of yes."""
+    return any(
+        isinstance(n, exp.Avg) and (r := context.statement.ref(n.this)) is not None and r.column.kind == "boolean"
+        for level in context.statement.levels for n in level.aggregates
+    )  # fmt: skip
 
 
 def _parent(node: exp.Expr) -> exp.Expr | None:

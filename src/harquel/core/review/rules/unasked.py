@@ -6,12 +6,14 @@ Good: SELECT COUNT(*) FROM sailing
 
 from __future__ import annotations
 
+import re
+
 from sqlglot import exp
 
 from harquel.contract import Finding
 from harquel.core.briefing.meanings import stands_for
 from harquel.core.briefing.words import split, stem
-from harquel.core.review.context import Known, ReviewContext, known_of, measure_columns
+from harquel.core.review.context import Known, ReviewContext, known_of, measure_columns, same_value
 from harquel.core.review.question import HAPPENED
 from harquel.core.review.statement import Condition, Plain, within
 from harquel.core.review.times import is_temporal, is_year, spans_of
@@ -93,6 +95,8 @@ def _motivated(context: ReviewContext, condition: Condition) -> bool:
             return True
         if condition.op == "is not null" and not about.null_means and _reckoned(context, condition):
             return True
+        if condition.op == "is not null" and (_compared(context, condition) or _ranked(context, condition)):
+            return True  # what is compared cannot be empty anyway, and what is empty has no rank
         if condition.op == "is null" and "now" in question.has and (about.null_means or "").startswith("still"):
             return True
         if condition.op == "is not null" and about.null_means:
@@ -135,6 +139,24 @@ def _reckoned(context: ReviewContext, condition: Condition) -> bool:
     )  # fmt: skip
 
 
+def _ranked(context: ReviewContext, condition: Condition) -> bool:
+    key = condition.ref.key if condition.ref else None
+    return any(
+        (r := context.statement.ref(o.this)) is not None and r.key == key
+        for level in context.statement.levels for o in level.select.find_all(exp.Ordered)
+    )  # fmt: skip
+
+
+def _compared(context: ReviewContext, condition: Condition) -> bool:
+    """Whether another condition that every row must meet compares the same column."""
+    key = condition.ref.key if condition.ref else None
+    return any(
+        c is not condition and not c.either and c.op in ("=", "<", "<=", ">", ">=", "between", "in")
+        and any(r.key == key for side in (c.subject, c.other) if side is not None for r in context.statement.refs(side))
+        for c in condition.level.conditions
+    )  # fmt: skip
+
+
 def _column_asked(context: ReviewContext, condition: Condition, remarks: bool = True) -> bool:
     assert condition.ref is not None
     table, column = condition.ref.key
@@ -143,6 +165,15 @@ def _column_asked(context: ReviewContext, condition: Condition, remarks: bool = 
         for mention in context.question.mentions
         for m in (*mention.meanings, *context.parts(context.question.words[mention.first].stem))
     )  # fmt: skip
+
+
+def _some_there(context: ReviewContext, condition: Condition, value: float) -> bool:
+    """More than none of what the question speaks of: in stock, on board."""
+    ref = condition.ref
+    if ref is None or (condition.op, value) not in ((">", 0.0), (">=", 1.0)) or str(ref.column.low).startswith("-"):
+        return False
+    return any(m.table == ref.table.name and m.kind == "table"
+               for mention in context.question.mentions for m in mention.meanings)  # fmt: skip
 
 
 def _value_asked(context: ReviewContext, condition: Condition, value: Plain) -> bool:
@@ -155,6 +186,15 @@ def _value_asked(context: ReviewContext, condition: Condition, value: Plain) -> 
         return (
             ref.column.primary_key
             or context.number_asked(value)
+            or _some_there(context, condition, value)
+            or any(
+                m.kind == "code"
+                and m.table == ref.table.name
+                and m.column == ref.column.name
+                and same_value(value, m.value)
+                for mention in question.mentions
+                for m in mention.meanings
+            )
             or (_column_asked(context, condition) and not question.numbers)
         )
     if value is None:
@@ -165,6 +205,8 @@ def _value_asked(context: ReviewContext, condition: Condition, value: Plain) -> 
         or (m.kind == "value" and stands_for(text, m.value))
         for mention in question.mentions for m in mention.meanings
     ):  # fmt: skip
+        return True
+    if re.search(rf"(?<!\w){re.escape(text.casefold())}(?!\w)", question.text.casefold()):
         return True
     words = [stem(w) for w in split(text)]
     if words and set(words) <= question.stems:

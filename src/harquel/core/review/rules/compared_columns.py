@@ -1,0 +1,67 @@
+"""Where one column is compared with another, the comparison points the way that the question does.
+
+Bad:  "closed later than opened": WHERE closed_on < opened_on
+Good: WHERE closed_on > opened_on
+"""
+
+from __future__ import annotations
+
+import re
+
+from sqlglot import exp
+
+from harquel.contract import Finding
+from harquel.core.briefing.words import fold
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.statement import Condition
+
+CODE = "turned-between-columns"
+_MORE = r"(?:later|longer|higher|greater|larger|bigger|more|older) than|after|above|over|beyond|exceed(?:s|ed|ing)?"
+_LESS = r"(?:earlier|shorter|lower|smaller|less|fewer|younger) than|before|below|under|beneath"
+_WORDS = re.compile(rf"\b(?:(?P<more>{_MORE})|(?P<less>{_LESS}))\b")
+_SPAN = 4
+"""Words after which a column that is named no longer belongs to the comparison."""
+_FLIPPED = {"<": ">", ">": "<", "<=": ">=", ">=": "<="}
+
+
+def compared_columns(context: ReviewContext) -> list[Finding]:
+    """One finding for each comparison between columns that is turned round."""
+    found = []
+    between = [
+        c for c in context.statement.conditions
+        if c.op in _FLIPPED and c.bare and isinstance(c.other, exp.Column) and c.ref is not None
+    ]  # fmt: skip
+    for condition in between:
+        for said, more in _comparisons(context):
+            op = _against(context, condition, said)
+            if op is not None and (op in (">", ">=")) is not more:
+                right = _FLIPPED[condition.op]
+                message = f"The question compares the other way than {condition.node.sql(comments=False)}."
+                found.append(context.finding(CODE, "error", message, f"Write {right}.", condition.node))
+                break
+    return found
+
+
+def _comparisons(context: ReviewContext) -> list[tuple[set[tuple[str, str]], bool]]:
+    """For each comparing word the columns that may be meant behind it, and whether it means more."""
+    question, found = context.question, []
+    for match in _WORDS.finditer(fold(question.text)):
+        behind = [i for i, w in enumerate(question.words) if w.start >= match.end()][:_SPAN]
+        meant = {
+            (m.table, m.column)
+            for mention in question.mentions if mention.first in behind
+            for m in (*mention.meanings, *context.parts(question.words[mention.first].stem)) if m.kind == "column"
+        }  # fmt: skip
+        if meant:
+            found.append((meant, match.group("more") is not None))
+    return found
+
+
+def _against(context: ReviewContext, condition: Condition, meant: set[tuple[str, str]]) -> str | None:
+    """The operator as seen from the column that is compared with the one that is meant; None where neither is it."""
+    here, there = condition.ref, context.statement.ref(condition.other)
+    if here is None or there is None or here.key == there.key or {here.key, there.key} <= meant:
+        return None
+    if there.key in meant:
+        return condition.op
+    return _FLIPPED[condition.op] if here.key in meant else None
