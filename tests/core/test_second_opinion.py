@@ -147,6 +147,24 @@ def test_it_is_on_record_and_nothing_is_run_that_would_be_held(ferries: Path) ->
     assert "would have to be released" in held.second_opinion.said
 
 
+def test_beyond_its_tokens_an_inquiry_asks_no_model_any_more(ferries: Path) -> None:
+    class Talker(Replies):
+        def complete(self, *given: Any, **named: Any) -> Completion:
+            return replace(super().complete(*given, **named), prompt_tokens=900, completion_tokens=100)
+
+    limits = demo_policy().limits.model_copy(update={"inquiry_tokens": 1000})
+    for sql, outcome in ((DOUBTFUL, "answered"), ("SELECT nothing FROM sailing", "failed")):
+        talker = Talker(json.dumps({"sql": sql, "explanation": ""}))
+        with source_with(ferries, talker) as source:
+            found = ask(with_second(source, Scripted(RIGHT), limits=limits), QUESTION)
+        assert (found.outcome, found.usage.calls) == (outcome, 1)
+        if found.second_opinion is not None:
+            assert "more tokens than it may" in found.second_opinion.said
+        else:
+            assert found.problem is not None
+            assert found.problem.policy_line == "limits.inquiry_tokens"
+
+
 def test_a_silenced_finding_does_not_count_and_the_answer_says_so(ferries: Path) -> None:
     with source_with(ferries, Scripted(DOUBTFUL)) as source:
         inquiry = Inquiry(

@@ -104,7 +104,9 @@ class Course:
         left = self.clock.left()
         if left <= 0:
             raise endings.out_of_time()
-        profile = model.profile
+        usage, profile = self.inquiry.usage, model.profile
+        if usage.prompt_tokens + usage.completion_tokens >= self.source.policy.limits.inquiry_tokens:
+            raise endings.out_of_tokens()
         self.tell("prompted", {"prompt": json.dumps(messages, ensure_ascii=False)}, number=number, model=profile.name)
         with self.clock.phase("model"):
             completion = model.complete(
@@ -112,7 +114,6 @@ class Course:
             )  # fmt: skip
         if model is self.source.model:
             self.source.gauge.learn(sum(len(m["content"]) for m in messages), completion.prompt_tokens)
-        usage = self.inquiry.usage
         usage.prompt_tokens += completion.prompt_tokens
         usage.completion_tokens += completion.completion_tokens
         usage.calls += 1

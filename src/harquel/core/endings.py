@@ -48,6 +48,14 @@ def out_of_time() -> End:
     )  # fmt: skip
 
 
+def out_of_tokens() -> End:
+    """The models have written and read as much as an inquiry may cost."""
+    return End(
+        "failed", "out-of-tokens", "The inquiry used more tokens than it may.",
+        "Ask something narrower, or let a steward raise limits.inquiry_tokens.", "limits.inquiry_tokens",
+    )  # fmt: skip
+
+
 def standing_still() -> End:
     """Somebody has stopped everything."""
     return End(

@@ -134,7 +134,8 @@ class _Run:
                 return
         except (ModelError, endings.End) as error:
             # What there is, with its caveats, is worth more than nothing.
-            if not self.candidates or (isinstance(error, endings.End) and error.problem.type != "out-of-time"):
+            bounded = isinstance(error, ModelError) or error.problem.type in ("out-of-time", "out-of-tokens")
+            if not self.candidates or not bounded:
                 raise
         if not self.settle():
             raise self.closed_table() or endings.no_usable_draft(self.inquiry.attempts)

@@ -117,6 +117,9 @@ class Limits(_Part):
     plan_rows: int | None = Field(default=None, ge=1, description="rows that a plan may scan")
     plan_cost: float | None = Field(default=None, gt=0, description="cost of a plan, in the engine's own unit")
     prompt_tokens: int = Field(default=12_000, ge=500, description="estimated size of a briefing")
+    inquiry_tokens: int = Field(
+        default=100_000, ge=1000, description="tokens, as the model counts them, beyond which no call is made"
+    )
 
 
 class Lessened(_Part):
