@@ -31,7 +31,7 @@ from harquel.core.engines import engine_for
 from harquel.core.guard import rule_on_text
 from harquel.core.inquiry import conduct, go_on
 from harquel.core.repair import changes
-from harquel.core.review import read_question, review_draft, rules
+from harquel.core.review import placed, read_question, review_draft, rules
 from harquel.demo.load_servers import READER, READER_PASSWORD
 from harquel.demo.servers import Mariadb, Postgresql
 from tests.conftest import DATA, servers
@@ -94,6 +94,16 @@ def test_a_place_is_the_one_that_is_meant(demo: World) -> None:
     sql = "SELECT COUNT(*) FROM sailing WHERE route_id = 3 AND status = 'cancelled'"
     (finding,) = [f for f in found("How many sailings were cancelled?", sql, demo) if f.rule == "code-by-meaning"]
     assert sql[finding.start : finding.end] == "status"
+
+
+def test_a_limit_has_its_place_where_there_is_one_only() -> None:
+    finding = Finding(rule="unasked-limit", severity="error", message="")
+    one = "SELECT name -- LIMIT 9\nFROM vessel WHERE name <> 'LIMIT 7'\nLIMIT 5"
+    (at,) = placed([finding], one, "sqlite")
+    assert one[at.start : at.end] == "LIMIT 5"
+    several = "SELECT * FROM (SELECT name FROM vessel LIMIT 3) AS v LIMIT 5"
+    assert placed([finding], several, "sqlite") == [finding]
+    assert placed([finding.model_copy(update={"rule": "unit"})], one, "sqlite")[0].start is None
 
 
 def dialect(sql: str, engine: str) -> str | None:

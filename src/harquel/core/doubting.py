@@ -7,7 +7,7 @@ from harquel.core.course import Course
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
 from harquel.core.repair import Candidate
-from harquel.core.review import Reviewed, read_question, review_draft, review_result
+from harquel.core.review import Reviewed, placed, read_question, review_draft, review_result
 from harquel.core.review.probes import tied, trace_empty
 from harquel.core.review.question import Question
 from harquel.core.review.totals import total_differs
@@ -23,14 +23,14 @@ def asked(course: Course) -> str:
     return course.inquiry.standalone_question or course.inquiry.question
 
 
-def doubt_draft(course: Course, ruled: TextRuling) -> Reviewed:
-    """What is doubtful about a draft that may run."""
+def doubt_draft(course: Course, ruled: TextRuling, sql: str) -> Reviewed:
+    """What is doubtful about a draft that may run; `sql` is its text, for the places in it."""
     assert ruled.tree is not None
     with course.clock.phase("review"):
         found = review_draft(
             ruled.tree, question_of(course), course.index, course.usable_examples(), course.holds
         )  # fmt: skip
-        found.findings = course.counted(found.findings)
+        found.findings = course.counted(placed(found.findings, sql, course.source.engine))
         return found
 
 

@@ -257,7 +257,7 @@ class _Run:
         earlier = next((a.draft.sql for a in reversed(self.inquiry.attempts[:-1]) if a.draft is not None), None)
         if earlier is not None:
             attempt.changes = changes(earlier, said.sql)
-        reviewed = doubt_draft(course, ruled)
+        reviewed = doubt_draft(course, ruled, said.sql)
         candidate = Candidate(attempt, said, ruled, ruling, reviewed.findings, reviewed.context)
         course.found(attempt, candidate.findings, on="draft")
         if candidate.doubts and not course.released_by:

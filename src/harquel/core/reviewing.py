@@ -11,7 +11,7 @@ from harquel.core.domain.person import NOBODY, Person
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.domain.terms import Terms
 from harquel.core.guard import rule_on_plan, rule_on_text
-from harquel.core.review import read_question, review_draft
+from harquel.core.review import placed, read_question, review_draft
 from harquel.core.review.statement import statement_of
 from harquel.core.source import Source
 
@@ -33,7 +33,7 @@ def review_sql(
     found = []
     if question:
         asked = read_question(question, now or utc_now(), index.meanings)
-        found = review_draft(ruling.tree, asked, index, source.examples()).findings
+        found = placed(review_draft(ruling.tree, asked, index, source.examples()).findings, sql, source.engine)
     plan = source.sandbox.plan(ruling.statement)
     on_plan, rows = rule_on_plan(plan, whole, source.policy)
     restricted = Terms(source.policy, person).restricts(source.policy.visible(whole))

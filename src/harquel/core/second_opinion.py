@@ -76,7 +76,7 @@ def _compare(
         return
     opinion.rewritten_sql = ruled.statement.sql
     opinion.read_back = read_back(statement_of(ruled.tree, course.catalog), course.source.notes, language(course))
-    opinion.findings = [f for f in doubt_draft(course, ruled).findings if f.severity != "info"]
+    opinion.findings = [f for f in doubt_draft(course, ruled, said.sql).findings if f.severity != "info"]
     course.found(attempt, opinion.findings, on="draft")
     if ruled.statement.sql == sql:
         opinion.agrees, opinion.said = True, "It is the same statement"

@@ -18,8 +18,10 @@ from harquel.core.review.question import Question
 from harquel.core.review.rules import OF_STATEMENTS, RULES
 from harquel.core.review.statement import Statement
 from harquel.core.sql.names import resolve
+from harquel.core.sql.tree import limit_places
 
 log = logging.getLogger("harquel.review")
+_ON_LIMITS = frozenset({"unasked-limit", "wrong-limit", "limit-without-order"})
 
 
 @dataclass
@@ -55,6 +57,15 @@ def review_draft(
             found.findings.append(Finding(rule="not-reviewed", severity="warning", message=message))
     found.findings = _settled([f for f in map(context.policy.review.apply, found.findings) if f is not None])
     return found
+
+
+def placed(findings: list[Finding], sql: str, engine: str) -> list[Finding]:
+    """Findings on a LIMIT with its place in the draft, where there is only one."""
+    places = limit_places(sql, engine)
+    if len(places) != 1:
+        return findings
+    at = {"start": places[0][0], "end": places[0][1]}
+    return [f.model_copy(update=at) if f.rule in _ON_LIMITS and f.start is None else f for f in findings]
 
 
 def context_of(
