@@ -121,6 +121,15 @@ class Server:
         """Runs statements as administrator, each committed; returns the rows of the last one."""
         raise NotImplementedError
 
+    def _environment(self) -> dict[str, str]:
+        """A place for temporary files of its own: MariaDB, when it starts, removes those of others beside it."""
+        scratch = self.folder / "tmp"
+        if not scratch.exists():
+            scratch.mkdir()
+            if os.getuid() == 0:
+                shutil.chown(scratch, self.user)
+        return {**os.environ, "PATH": _search_path(), "TMPDIR": str(scratch)}
+
     def _open_the_way(self) -> None:
         """The server's user must be able to reach the folder: temporary folders are often for one's own eyes."""
         if os.getuid() == 0:
@@ -180,7 +189,7 @@ class Server:
             preexec_fn=_as(self.user),
             cwd="/",
             start_new_session=True,
-            env={**os.environ, "PATH": _search_path()},
+            env=self._environment(),
         )
         log.close()
 
@@ -191,7 +200,7 @@ class Server:
             preexec_fn=_as(self.user),
             cwd="/",
             check=False,
-            env={**os.environ, "PATH": _search_path()},
+            env=self._environment(),
         )
         if done.returncode:
             raise ServerError(f"{command[0]} failed: {done.stderr.decode(errors='replace').strip()[-500:]}")

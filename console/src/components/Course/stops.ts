@@ -102,7 +102,7 @@ export function sentence(event: TrailEvent): string {
     case 'stumbled':
       return `The run did not come to an end: ${event.texts.error ?? ''}.`
     case 'ended':
-      return `${f.outcome}${f.trust ? `, ${f.trust}` : ''} after ${count(f.attempts, 'attempt')}.`
+      return `${OUTCOMES[f.outcome] ?? f.outcome}${f.trust ? `, ${f.trust}` : ''}${f.attempts ? ` after ${count(f.attempts, 'attempt')}` : ''}.`
     default:
       return event.kind
   }
