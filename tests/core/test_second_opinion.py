@@ -14,7 +14,7 @@ from trust.scripted import Scripted
 
 from harquel.contract import Inquiry
 from harquel.core.briefing import Describer
-from harquel.core.domain.events import Event, Unwatched
+from harquel.core.domain.events import Unwatched
 from harquel.core.domain.person import Person
 from harquel.core.domain.policy import Approval, ReviewTerms
 from harquel.core.errors import ModelUnreachable
@@ -221,16 +221,14 @@ def test_a_model_that_cannot_decide_may_ask_back_once(ferries: Path) -> None:
 
 
 def test_events_of_asking_back(ferries: Path) -> None:
-    seen: list[Event] = []
-
-    class Watch(Unwatched):
-        def durable(self, event: Event) -> None:
-            seen.append(event)
-
+    recorder = Recorder()
     with source_with(ferries, Scripted(RIGHT)) as source:
-        ask(source, OPEN, Watch())
-    assert [e.kind for e in seen] == ["asked-back"]
-    assert seen[0].facts["readings"] == ["A booking whose status is cancelled", "A sailing whose status is cancelled"]
+        ask(source, OPEN, recorder)
+    assert [e.kind for e in recorder.events] == ["asked-back"]
+    assert recorder.events[0].facts["readings"] == [
+        "A booking whose status is cancelled",
+        "A sailing whose status is cancelled",
+    ]
 
 
 @pytest.mark.parametrize(("question", "draft", "says"), [

@@ -5,7 +5,7 @@ They are texts like any other: whoever runs them has the guard rule on them firs
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any, Final
 
 from sqlglot import exp
@@ -132,11 +132,16 @@ def _ranked_by(level: Level, key: exp.Expr) -> exp.Expr | None:
 
 def holds_text(ref: Ref, value: str, engine: str, look: Look) -> bool | None:
     """Whether a column holds a text; None where that could not be seen."""
-    column = exp.Column(this=identifier(ref.column.name))
-    table = exp.to_table(ref.table.name) if "." in ref.table.name else exp.Table(this=identifier(ref.table.name))
-    probe = exp.Select(expressions=[exp.Literal.number(1)])
-    probe.set("from_", exp.From(this=table))
-    probe.set("where", exp.Where(this=exp.EQ(this=column, expression=exp.Literal.string(value))))
-    probe.set("limit", exp.Limit(expression=exp.Literal.number(1)))
-    rows = look(render(probe, engine))
+    rows = look(rows_with(ref, value, [exp.Literal.number(1)], 1, engine))
     return None if rows is None else bool(rows)
+
+
+def rows_with(ref: Ref, value: str, wanted: Sequence[exp.Expr], most: int, engine: str) -> str:
+    """A query for the rows in which a column holds a text, at most so many."""
+    name = ref.table.name
+    probe = exp.Select(expressions=list(wanted))
+    probe.set("from_", exp.From(this=exp.to_table(name) if "." in name else exp.Table(this=identifier(name))))
+    column = exp.Column(this=identifier(ref.column.name))
+    probe.set("where", exp.Where(this=exp.EQ(this=column, expression=exp.Literal.string(value))))
+    probe.set("limit", exp.Limit(expression=exp.Literal.number(most)))
+    return render(probe, engine)

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 import datetime as dt
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any, Final
+from typing import Final
 
 from sqlglot import exp
 
@@ -19,10 +19,11 @@ from harquel.core.briefing.meanings import Meaning
 from harquel.core.briefing.words import split, stem, stems
 from harquel.core.domain.catalog import Column, Table
 from harquel.core.domain.examples import Example
+from harquel.core.review.probes import Look, rows_with
 from harquel.core.review.question import Mention, Question
-from harquel.core.sql.tree import identifier, render
+from harquel.core.review.statement import Ref
+from harquel.core.sql.tree import identifier
 
-Look = Callable[[str], list[list[Any]] | None]
 MOST_READINGS: Final = 4
 _UPKEEP: Final = frozenset(
     stem(w) for w in "updated modified changed edited synced loaded inserted imported refreshed created".split()
@@ -245,7 +246,9 @@ def _namesakes(question: Question, index: CatalogIndex, look: Look) -> OpenPoint
         if table is None or column is None or not _names_things(table, column, index):
             continue
         told = [c for c in _telling(table, index) if c is not column]
-        rows = look(_rows_named(index.catalog.engine, table, column, told, values[0].value)) if told else None
+        wanted = [exp.Column(this=identifier(c.name)) for c in told]
+        query = rows_with(Ref(table, column), values[0].value, wanted, MOST_READINGS + 1, index.catalog.engine)
+        rows = look(query) if told else None
         if not rows or not 2 <= len(rows) <= MOST_READINGS:
             continue
         if any(_stands_in(str(value), question.text) for row in rows for value in row if value is not None):
@@ -279,16 +282,6 @@ def _telling(table: Table, index: CatalogIndex) -> list[Column]:
         and not any(c.name in k.columns for k in table.foreign_keys)
     ]  # fmt: skip
     return sorted(open_, key=lambda c: (c.kind != "text", c.primary_key, not c.unique))
-
-
-def _rows_named(engine: str, table: Table, column: Column, told: list[Column], value: str) -> str:
-    probe = exp.Select(expressions=[exp.Column(this=identifier(c.name)) for c in told])
-    source = exp.to_table(table.name) if "." in table.name else exp.Table(this=identifier(table.name))
-    probe.set("from_", exp.From(this=source))
-    named = exp.EQ(this=exp.Column(this=identifier(column.name)), expression=exp.Literal.string(value))
-    probe.set("where", exp.Where(this=named))
-    probe.set("limit", exp.Limit(expression=exp.Literal.number(MOST_READINGS + 1)))
-    return render(probe, engine)
 
 
 def _stands_in(value: str, text: str) -> bool:
