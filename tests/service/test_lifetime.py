@@ -99,8 +99,7 @@ def test_a_source_that_is_no_database_is_a_clear_outcome(
 ) -> None:
     stage = new_stage(tmp_path / "odd")
     config = stage.folder / "harquel.toml"
-    with stage:
-        pass
+    stage.prepare()
     config.write_text(config.read_text().replace("sqlite:///ferries.db", "sqlite:///odd.db"))
     if content is not None:
         (stage.folder / "odd.db").write_bytes(content)

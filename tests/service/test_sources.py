@@ -267,8 +267,8 @@ def test_what_a_policy_lets_leave_holds_in_every_prompt_kept(
         harbours = [r[0] for r in connection.execute("SELECT name FROM harbour")]
         orders = [r[0] for r in connection.execute('SELECT DISTINCT "order" FROM maintenance_order')]
     connection.close()
-    with stage:
-        pass
+    # Before the first start: once it runs, starters are tried and their prompts kept, under the policy of then.
+    stage.prepare()
     policy = stage.folder / "policy.yaml"
     policy.write_text(policy.read_text() + f"prompts:\n  values: {values}\n")
     with stage, Harquel(stage.url, stage.token) as client:

@@ -138,7 +138,7 @@ class Stage:
         try:
             _must_be_free(self.bind, "--bind")
             _must_be_free(self.model, "--model")
-            self._prepare()
+            self.prepare()
             self._start(["standin", "model", "--bind", self.model, "--pace", str(self.pace_s)])
             self.token = self._first_token()
             self._start(["serve", "--config", str(self.folder / "harquel.toml")])
@@ -168,7 +168,8 @@ class Stage:
                     process.wait()
         self.processes = []
 
-    def _prepare(self) -> None:
+    def prepare(self) -> None:
+        """Lays out those files of the demo that are missing; what is there stays as it is."""
         self.folder.mkdir(parents=True, exist_ok=True)
         for name in ("policy.yaml", "notes.yaml", "examples.yaml", "starters.yaml"):
             if not (self.folder / name).exists():
