@@ -14,7 +14,7 @@ from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
-from trust import stores
+from trust import academy, stores
 
 
 @dataclass(frozen=True)
@@ -38,6 +38,11 @@ def stores_world(database: Path) -> World:
     """The stores, with their notes and nothing else, over a database of them."""
     notes = Notes.model_validate(yaml.safe_load((stores.FOLDER / "notes.yaml").read_text("utf-8")))
     return _world(database, notes, Policy(), ())
+
+
+def academy_world(database: Path) -> World:
+    """The academy as on the first day: no notes, no examples."""
+    return _world(database, Notes(), Policy(), ())
 
 
 def _world(database: Path, notes: Notes, policy: Policy, examples: tuple[Example, ...]) -> World:
