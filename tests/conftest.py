@@ -5,6 +5,7 @@ from __future__ import annotations
 import fcntl
 import os
 import shutil
+import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -43,17 +44,26 @@ def model_url() -> Iterator[str]:
 
 
 @pytest.fixture(scope="session")
-def postgresql(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Postgresql]:
+def reachable() -> Iterator[Path]:
+    """A folder that a server's own user can reach: pytest closes its own to others, each time that it starts."""
+    folder = Path(tempfile.mkdtemp(prefix="harquel-tests-"))
+    folder.chmod(0o755)
+    yield folder
+    shutil.rmtree(folder)
+
+
+@pytest.fixture(scope="session")
+def postgresql(reachable: Path) -> Iterator[Postgresql]:
     """A PostgreSQL server with the demo world, ended with the session. Tests that use it say so with `servers`."""
-    with Postgresql(tmp_path_factory.mktemp("postgresql") / "server") as server:
+    with Postgresql(reachable / "postgresql") as server:
         load_postgresql(server)
         yield server
 
 
 @pytest.fixture(scope="session")
-def mariadb(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Mariadb]:
+def mariadb(reachable: Path) -> Iterator[Mariadb]:
     """A MariaDB server with the demo world."""
-    with Mariadb(tmp_path_factory.mktemp("mariadb") / "server") as server:
+    with Mariadb(reachable / "mariadb") as server:
         load_mariadb(server)
         yield server
 

@@ -65,7 +65,14 @@ class Asked:
 @contextmanager
 def source_with(database: Path, model: LanguageModel, review: bool = True) -> Iterator[Source]:
     """A source over the demo database with a model of one's own."""
-    with _opened(world(database), review) as make:
+    with source_over(world(database), model, review) as source:
+        yield source
+
+
+@contextmanager
+def source_over(around: World, model: LanguageModel, review: bool = True) -> Iterator[Source]:
+    """The same over any of the worlds."""
+    with _opened(around, review) as make:
         yield make(model)
 
 

@@ -36,13 +36,17 @@ def world(database: Path) -> World:
 
 def stores_world(database: Path) -> World:
     """The stores, with their notes and nothing else, over a database of them."""
-    notes = Notes.model_validate(yaml.safe_load((stores.FOLDER / "notes.yaml").read_text("utf-8")))
+    return _world(database, _notes(stores.FOLDER), Policy(), ())
+
+
+def academy_world(database: Path, noted: bool = False) -> World:
+    """The academy: as on the first day, without a note, or with those of the second day."""
+    notes = _notes(academy.FOLDER) if noted else Notes()
     return _world(database, notes, Policy(), ())
 
 
-def academy_world(database: Path) -> World:
-    """The academy as on the first day: no notes, no examples."""
-    return _world(database, Notes(), Policy(), ())
+def _notes(folder: Path) -> Notes:
+    return Notes.model_validate(yaml.safe_load((folder / "notes.yaml").read_text("utf-8")))
 
 
 def _world(database: Path, notes: Notes, policy: Policy, examples: tuple[Example, ...]) -> World:

@@ -27,8 +27,9 @@ LONG = "SELECT COUNT(*) FROM {0}weather_reading AS a, {0}weather_reading AS b, {
 
 
 @pytest.fixture(scope="module")
-def made(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, Target]]:
-    folder: Path = tmp_path_factory.mktemp("breach")
+def made(reachable: Path) -> Iterator[dict[str, Target]]:
+    folder = reachable / "breach"
+    folder.mkdir()
     with targets(folder, ENGINES) as found:
         yield {t.name: t for t in found}
 

@@ -24,9 +24,9 @@ TABLES = (
 
 
 @pytest.fixture(scope="module", params=[Postgresql, Mariadb], ids=["postgresql", "mariadb"])
-def server(request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+def server(request: pytest.FixtureRequest, reachable: Path) -> Iterator[Server]:
     """A server with TLS, two tables, an account that may write and one that must use TLS."""
-    with request.param(tmp_path_factory.mktemp(request.param.__name__) / "server", tls=True) as started:
+    with request.param(reachable / f"tls-{request.param.__name__}", tls=True) as started:
         started.run("CREATE DATABASE harbour")
         started.run(*TABLES, database="harbour")
         if isinstance(started, Postgresql):
@@ -99,12 +99,12 @@ def test_an_administrator_is_told_apart(server: Server) -> None:
     assert next(s for s in steps if s.name == "administrator").fault == "superuser"
 
 
-def test_the_servers_certificate_can_be_checked(server: Server, tmp_path: Path) -> None:
+def test_the_servers_certificate_can_be_checked(server: Server, tmp_path: Path, reachable: Path) -> None:
     steps = check(address(server, tls="verify", ca=str(server.certificate)))
     assert "checked" in next(s for s in steps if s.name == "TLS").said
     assert steps[-1].name == "time limit"
     nonsense = tmp_path / "other.pem"
-    with Postgresql(tmp_path / "other", tls=True) as other:
+    with Postgresql(reachable / f"other-{server.user}", tls=True) as other:
         nonsense.write_bytes(other.certificate.read_bytes())
     step = fault(check(address(server, tls="verify", ca=str(nonsense))))
     assert step.name == "login"

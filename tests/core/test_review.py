@@ -13,11 +13,11 @@ import pytest
 import sqlglot
 import yaml
 from pydantic import ValidationError
-from trust import stores
+from trust import academy, stores
 from trust.cases import cases
-from trust.measure import source_with
+from trust.measure import source_over, source_with
 from trust.scripted import Scripted
-from trust.world import World, stores_world, world
+from trust.world import World, academy_world, stores_world, world
 
 from harquel.contract import Finding, Inquiry
 from harquel.core.briefing import CatalogIndex, Describer
@@ -46,6 +46,14 @@ def demo(ferries: Path) -> World:
     return world(ferries)
 
 
+@pytest.fixture(scope="module")
+def first_day(tmp_path_factory: pytest.TempPathFactory) -> World:
+    """A source that nobody has written notes on."""
+    database = tmp_path_factory.mktemp("academy") / "academy.db"
+    academy.load(database)
+    return academy_world(database)
+
+
 def found(question: str, sql: str, demo: World, index: CatalogIndex | None = None) -> list[Finding]:
     index = index or demo.index
     ruled = rule_on_text(DraftedStatement(sql), index.catalog.engine, index.catalog, index.policy)
@@ -55,8 +63,8 @@ def found(question: str, sql: str, demo: World, index: CatalogIndex | None = Non
 
 
 @pytest.mark.parametrize(("file", "case"), CASES, ids=[f"{f}: {c['sql'][:70]}" for f, c in CASES])
-def test_case(file: str, case: dict[str, Any], demo: World) -> None:
-    findings = found(case["question"], case["sql"], demo)
+def test_case(file: str, case: dict[str, Any], demo: World, first_day: World) -> None:
+    findings = found(case["question"], case["sql"], first_day if case.get("over") == "academy" else demo)
     codes = {f.rule for f in findings}
     assert "not-reviewed" not in codes
     if case["finds"] is None:
@@ -179,16 +187,39 @@ def test_the_drafts_of_the_measure_keep_to_its_bounds(demo: World) -> None:
     assert len(alarms) <= 0.05 * right, alarms
 
 
-def test_a_schema_that_no_rule_was_written_with_keeps_to_them_too(tmp_path: Path) -> None:
-    stores.load(tmp_path / "stores.db")
-    other = stores_world(tmp_path / "stores.db")
-    known = cases(sorted((stores.FOLDER / "corpus").glob("*.yaml")))
+@pytest.mark.parametrize(("schema", "most_alarms"), [("stores", 0.05), ("academy", 0.2), ("academy with notes", 0.08)])
+def test_a_schema_that_no_rule_was_written_with_keeps_to_them_too(
+    schema: str, most_alarms: float, tmp_path: Path
+) -> None:
+    made = stores if schema == "stores" else academy
+    made.load(tmp_path / "other.db")
+    other = (
+        stores_world(tmp_path / "other.db") if made is stores else academy_world(tmp_path / "other.db", " " in schema)
+    )
+    known = cases(sorted((made.FOLDER / "corpus").glob("*.yaml")))
     silent = [c.sql for c in known if c.kind and all(f.severity == "info" for f in found(c.question, c.sql, other))]
     alarms = [c.sql for c in known if not c.kind and any(f.severity != "info" for f in found(c.question, c.sql, other))]
     assert len(known) > 190
     # A few are seen only in what comes back.
     assert len(silent) <= 0.05 * len(known), silent
-    assert len(alarms) <= 0.05 * len(known), alarms
+    assert len(alarms) <= most_alarms * len(known), alarms
+
+
+@pytest.mark.parametrize(
+    ("question", "sql", "trust"),
+    [
+        ("What does the course on night navigation cost?", "SELECT fee FROM course WHERE code = 'NAV2'", "clear"),
+        ("What does the course on night navigation cost?", "SELECT fee FROM course WHERE code = 'NAV1'", "caution"),
+        ("How many runs were in the room Bridge?", "SELECT COUNT(*) FROM course_run WHERE room_id = 3", "clear"),
+        ("How many runs were in the room Bridge?", "SELECT COUNT(*) FROM course_run WHERE room_id = 2", "caution"),
+    ],
+)
+def test_a_key_is_held_against_what_its_row_is_called(question: str, sql: str, trust: str, first_day: World) -> None:
+    with source_over(first_day, Scripted(sql)) as source:
+        inquiry = ask(source, question)
+        assert inquiry.answer is not None
+        assert inquiry.trust == trust, inquiry.answer.caveats
+        assert [k[0] for k in source.looked_up] == ["named"]
 
 
 QUESTION = "How many sailings were cancelled in August 2026?"

@@ -86,7 +86,7 @@ def load(path: Path) -> None:
                     paid = None if chance.random() < 0.12 else str(due + dt.timedelta(days=chance.randrange(-25, 15)))
                     row = (f"I-{invoice:05}", enrolment, str(starts), str(due), paid, round(fee, 2))
                     db.execute("INSERT INTO invoice VALUES (?,?,?,?,?,?)", row)
-                    for day in range(0, min((ends - starts).days, 5)):
+                    for day in range(min((ends - starts).days, 5)):
                         row = (run, person, str(starts + dt.timedelta(days=day)), chance.random() < 0.9)
                         db.execute("INSERT INTO attendance VALUES (?,?,?,?)", row)
     db.close()

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import datetime as dt
 import json
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any, Final
+from typing import Any, Final, TypeVar
 
 from harquel.contract import Attempt, Finding, Inquiry, Ruling
 from harquel.core import endings
@@ -19,11 +20,12 @@ from harquel.core.errors import Cancelled, SandboxError
 from harquel.core.guard import TextRuling, rule_on_text
 from harquel.core.llm.model import LanguageModel, Message
 from harquel.core.phases import Phases
-from harquel.core.review.probes import holds_text
-from harquel.core.review.statement import Ref
+from harquel.core.review.probes import holds_text, names_by
+from harquel.core.review.statement import Plain, Ref
 from harquel.core.source import Source
 from harquel.core.sql.tree import strings
 
+T = TypeVar("T")
 MOST_LOOKUPS: Final = 6
 _NOT_LOOKED: Final = object()
 LOOK_S: Final = 1.0
@@ -155,16 +157,38 @@ class Course:
 
     def holds(self, table: Table, column: Column, value: str) -> bool | None:
         """Whether a column holds a text; asked of the database once for each version of the catalog."""
+        engine = self.source.engine
+        return self._looked("holds", table, column, value, lambda r: holds_text(r, value, engine, self.look))
+
+    def named_by(self, table: Table, column: Column, key: Plain) -> tuple[str, ...] | None:
+        """The texts that name the row with a key, from columns that tell rows apart; asked once like `holds`."""
+        columns = [c.name for c in table.columns if self._names_rows(table, c)]
+        if not columns or key is None or isinstance(key, bool):
+            return None
+        engine = self.source.engine
+        return self._looked("named", table, column, key, lambda r: names_by(r, key, columns, engine, self.look))
+
+    def _names_rows(self, table: Table, column: Column) -> bool:
+        label = self.source.notes.of(table.name).label
+        if column.kind != "text" or column.primary_key or self.source.policy.is_personal(table.name, column):
+            return False
+        if column.name == label or column.unique:
+            return True
+        return bool(column.distinct and table.row_count and column.distinct >= 0.9 * table.row_count)
+
+    def _looked(
+        self, what: str, table: Table, column: Column, value: Plain, ask: Callable[[Ref], T | None]
+    ) -> T | None:
         # What is there for somebody with row rules is nobody else's business.
         whose = self.terms.person.name if self.restricted else ""
-        key = (self.catalog.fingerprint, self.terms.signature(), whose, table.name, column.name, value)
+        key = (what, self.catalog.fingerprint, self.terms.signature(), whose, table.name, column.name, value)
         known = self.source.looked_up
         found = known.get(key, _NOT_LOOKED)
         if found is _NOT_LOOKED:
             if self.lookups >= MOST_LOOKUPS:
                 return None
             self.lookups += 1
-            found = holds_text(Ref(table, column), value, self.source.engine, self.look)
+            found = ask(Ref(table, column))
             if len(known) > 2000:
                 known.clear()  # another inquiry may do so at any time
             known[key] = found

@@ -8,6 +8,7 @@ from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
 from harquel.core.repair import Candidate
 from harquel.core.review import Reviewed, placed, read_question, review_draft, review_result
+from harquel.core.review.context import Lookups
 from harquel.core.review.probes import tied, trace_empty
 from harquel.core.review.question import Question
 from harquel.core.review.totals import total_differs
@@ -28,7 +29,8 @@ def doubt_draft(course: Course, ruled: TextRuling, sql: str) -> Reviewed:
     assert ruled.tree is not None
     with course.clock.phase("review"):
         found = review_draft(
-            ruled.tree, question_of(course), course.index, course.usable_examples(), course.holds
+            ruled.tree, question_of(course), course.index, course.usable_examples(),
+            Lookups(course.holds, course.named_by),
         )  # fmt: skip
         found.findings = course.counted(placed(found.findings, sql, course.source.engine))
         return found

@@ -34,7 +34,7 @@ class Source:
     model: LanguageModel
     gauge: TokenGauge
     _: KW_ONLY
-    looked_up: dict[tuple[object, ...], bool | None] = field(default_factory=dict, compare=False)
+    looked_up: dict[tuple[object, ...], object] = field(default_factory=dict, compare=False)
     """What small queries said about values, by catalog and by what may be seen."""
     second: LanguageModel | None = None
     """Who is asked for second opinions; without one the same model, in other words."""

@@ -20,6 +20,10 @@ Phrase = tuple[str, ...]
 LONGEST: Final = 6
 _START: Final = 5
 """Letters that two forms of a word share at least."""
+_ROOT: Final = 4
+"""Letters of the shortest word that others are derived from."""
+_DERIVED: Final = frozenset("ur ure al ment ion ation at anc ance enc ence ag age iv ive abl able iti ity".split())
+"""What nouns made of a verb end in, as the stemmer leaves it: failure of fail, approval of approve."""
 # What a column's name may end in without meaning anything to an asker.
 _TAILS: Final = frozenset("id at on no kn nm km m eur cents cent min pct percent ms kg".split())
 
@@ -60,8 +64,8 @@ class Meanings:
     def near(self, word: str) -> list[Meaning]:
         """What a stem can mean that is known only in another form: delivery for what was delivered."""
         return [
-            m for known in self._by_start.get(word[:_START], ())
-            if Prefix.similarity(word, known) >= max(_START, len(word) - 3, len(known) - 3)
+            m for known in self._by_start.get(word[:_ROOT], ())
+            if Prefix.similarity(word, known) >= max(_START, len(word) - 3, len(known) - 3) or _derived(word, known)
             for m in (*self.parts.get(known, ()), *self.phrases.get((known,), ()))
         ]  # fmt: skip
 
@@ -69,8 +73,8 @@ class Meanings:
     def _by_start(self) -> dict[str, list[str]]:
         found: dict[str, list[str]] = defaultdict(list)
         for word in {*self.parts, *(p[0] for p in self.phrases if len(p) == 1)}:
-            if len(word) >= _START:
-                found[word[:_START]].append(word)
+            if len(word) >= _ROOT:
+                found[word[:_ROOT]].append(word)
         return found
 
     @classmethod
@@ -82,6 +86,10 @@ class Meanings:
             meaning = Meaning("table", table.name)
             for name in (table.plain, *about.synonyms):
                 found._add(name, meaning)
+            pieces = split(table.plain)
+            if len(pieces) > 1:
+                for piece in pieces:
+                    found.parts[stem(piece)].append(meaning)
             found._remarks(f"{about.text} {table.comment}", Meaning("remark", table.name))
             for column in table.columns:
                 words = about.columns.get(column.name) or ColumnNotes()
@@ -102,6 +110,9 @@ class Meanings:
         if len(bare) > 1:
             for word in bare:
                 self.parts[stem(word)].append(meaning)
+        if column.primary_key and column.unique and set(bare) < set(split(table.plain)):
+            # run_id of course_run: a run is what the table lists.
+            self._add(" ".join(bare), Meaning("table", table.name))
         for code, said in words.codes.items():
             self._add(said, Meaning("code", table.name, column.name, code))
         if words.null_means:
@@ -128,6 +139,12 @@ class Meanings:
     def _remarks(self, text: str, meaning: Meaning) -> None:
         for word in {stem(w) for w in split(text) if w not in EMPTY and len(w) > 2}:
             self.parts[word].append(meaning)
+
+
+def _derived(word: str, known: str) -> bool:
+    """Whether one of two stems is the other with the ending of a derived noun."""
+    short, long = sorted((word.removesuffix("e"), known.removesuffix("e")), key=len)
+    return len(short) >= _ROOT and long.startswith(short) and long[len(short) :] in _DERIVED
 
 
 def _without_tail(words: list[str]) -> list[str]:

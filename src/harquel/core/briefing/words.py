@@ -27,9 +27,26 @@ EMPTY: Final = frozenset(
 """Words that say nothing about what a question is about."""
 
 
+_IRREGULAR: Final = {
+    form: base
+    for base, forms in (
+        ("person", "people persons"), ("child", "children"), ("man", "men"), ("woman", "women"), ("foot", "feet"),
+        ("sell", "sold"), ("buy", "bought"), ("teach", "taught"), ("send", "sent"), ("hold", "held"),
+        ("bring", "brought"), ("catch", "caught"), ("keep", "kept"), ("lose", "lost"), ("meet", "met"),
+        ("choose", "chose chosen"), ("break", "broke broken"), ("speak", "spoke spoken"), ("write", "wrote written"),
+        ("drive", "drove driven"), ("give", "gave given"), ("grow", "grew grown"), ("know", "knew known"),
+        ("fly", "flew flown"), ("begin", "began begun"), ("steal", "stole stolen"), ("spend", "spent"),
+        ("lend", "lent"), ("build", "built"), ("birth", "born"), ("win", "won"),
+    )
+    for form in forms.split()
+}  # fmt: skip
+"""Forms of common words that no rule of endings brings together."""
+
+
 @lru_cache(maxsize=200_000)
 def stem(word: str) -> str:
     """The stem of one folded word."""
+    word = _IRREGULAR.get(word, word)
     if len(word) <= 3:
         return word
     with _ONE_AT_A_TIME:

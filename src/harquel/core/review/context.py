@@ -11,7 +11,7 @@ from sqlglot import exp
 
 from harquel.contract import Finding
 from harquel.core.briefing.meanings import Meaning, Meanings, stands_for
-from harquel.core.briefing.words import name_stems, stem
+from harquel.core.briefing.words import fold, name_stems, stem
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.notes import ColumnNotes, Measure, Notes
 from harquel.core.domain.policy import Policy
@@ -34,6 +34,16 @@ Known = tuple[str, str, str, Plain]
 """A condition by what it says: table, column, operator, value."""
 
 
+@dataclass(frozen=True)
+class Lookups:
+    """Small questions to the database beside a draft; each gives None where it was not asked."""
+
+    holds: Callable[[Table, Column, str], bool | None] = lambda table, column, value: None
+    """Whether a column holds a text."""
+    named_by: Callable[[Table, Column, Plain], tuple[str, ...] | None] = lambda table, column, key: None
+    """The texts that name the one row with a key; empty where there is no such row."""
+
+
 @dataclass
 class ReviewContext:
     """One draft for one question."""
@@ -50,9 +60,35 @@ class ReviewContext:
     vouched_words: frozenset[str] = frozenset()
     same_questions: tuple[str, ...] = ()
     """SQL of examples that answer this very question."""
-    holds: Callable[[Table, Column, str], bool | None] = lambda table, column, value: None
-    """Looks a value up in the database; None where that was not done."""
+    lookups: Lookups = field(default_factory=Lookups)
     grains: dict[int, Grain] = field(default_factory=dict)
+
+    def names_of(self, condition: Condition) -> tuple[str, ...] | None:
+        """What the rows are called that a condition on a key takes; None where it is on no key, or nobody looked."""
+        if condition.ref is None or not condition.bare or condition.op not in ("=", "in") or not condition.values:
+            return None
+        table, column = condition.ref.table, condition.ref.column
+        key = next((k for k in table.foreign_keys if k.columns == (column.name,)), None)
+        if key is not None and not (column.primary_key and column.unique):
+            target = self.catalog.table(key.table)
+            pointed = target.column(key.references[0]) if target is not None and key.references else None
+            if target is None or pointed is None:
+                return None
+            table, column = target, pointed
+        elif not (column.primary_key and column.unique):
+            return None
+        found: list[str] = []
+        for value in condition.values:
+            names = self.lookups.named_by(table, column, value)
+            if names is None:
+                return None
+            found += names
+        return tuple(found)
+
+    @cached_property
+    def called(self) -> frozenset[str]:
+        """The names, folded, of all rows that the statement takes by their keys."""
+        return frozenset(fold(n) for c in self.statement.conditions for n in self.names_of(c) or ())
 
     def about(self, table: str, column: str) -> ColumnNotes:
         """The notes on a column."""

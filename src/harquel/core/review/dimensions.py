@@ -20,7 +20,9 @@ CONVERSIONS: Final[dict[tuple[str, float], str]] = {
     ("seconds", 1 / 60): "minutes", ("seconds", 1 / 3600): "hours", ("seconds", 1 / 86400): "days",
     ("minutes", 1 / 60): "hours", ("hours", 1 / 24): "days", ("nautical miles", 1.852): "km", ("knots", 1.852): "km/h",
     ("km", 1000.0): "m", ("m", 0.001): "km", ("litres", 0.001): "m³", ("m³", 1000.0): "litres",
-    ("kg", 0.001): "t", ("t", 1000.0): "kg",
+    ("kg", 0.001): "t", ("t", 1000.0): "kg", ("days", 1 / 7): "weeks", ("days", 1 / 30): "months",
+    ("days", 1 / 30.44): "months", ("days", 1 / 365): "years", ("days", 1 / 365.25): "years",
+    ("days", 1 / 365.2425): "years",
 }  # fmt: skip
 _SAME: Final = (exp.Nullif, exp.Paren, exp.Cast, exp.Abs, exp.Neg, exp.Coalesce, exp.Window, exp.Filter, exp.Distinct)
 _ROUNDING: Final = frozenset("NULLIF ROUND IFNULL TRUNC TRUNCATE FLOOR CEIL CEILING TOTAL NVL".split())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from sqlglot import exp
@@ -11,9 +11,8 @@ from sqlglot import exp
 from harquel.contract import Finding
 from harquel.core.briefing import CatalogIndex
 from harquel.core.briefing.words import stems
-from harquel.core.domain.catalog import Column, Table
 from harquel.core.domain.examples import Example
-from harquel.core.review.context import ReviewContext
+from harquel.core.review.context import Lookups, ReviewContext
 from harquel.core.review.question import Question
 from harquel.core.review.rules import OF_STATEMENTS, RULES
 from harquel.core.review.statement import Statement
@@ -34,16 +33,16 @@ class Reviewed:
 
 def review_draft(
     tree: exp.Expr, question: Question, index: CatalogIndex, examples: Iterable[Example] = (),
-    holds: Callable[[Table, Column, str], bool | None] | None = None,
+    lookups: Lookups | None = None,
 ) -> Reviewed:  # fmt: skip
     """Findings on a draft that the guard let through; the severest first, each with a hint for the model.
 
-    `holds` looks a value up in the database. Never raises: a rule that stumbles over a statement is itself a
+    `lookups` asks the database. Never raises: a rule that stumbles over a statement is itself a
     finding, so that nobody takes silence for consent.
     """
     context = context_of(tree, question, index, examples)
-    if holds is not None:
-        context.holds = holds
+    if lookups is not None:
+        context.lookups = lookups
     found = Reviewed(context=context)
     if not question.readable:
         message = "The question is not in a language that is read here: what it asks was not compared with the query."

@@ -33,6 +33,39 @@ class Grain:
         """The parts that make several rows of one row of a part."""
         return self._multipliers[alias]
 
+    def within_groups(self, alias: str) -> frozenset[str]:
+        """The parts that make several rows of one within a group: a key of theirs that is grouped by settles them."""
+        return frozenset(m for m in self.multipliers(alias) if not self._grouped_apart(m))
+
+    def _grouped_apart(self, alias: str) -> bool:
+        grouped = {
+            (found, g.name.casefold()) for g in self.level.groups
+            if isinstance(g, exp.Column) and (found := self._alias(g)) is not None
+        }  # fmt: skip
+        columns = [here for (one, _), pairs in self.links.items() if one == alias for here, _ in pairs]
+        settled = [
+            here for (one, other), pairs in self.links.items() if one == alias for here, there in pairs
+            if (other, there.name.casefold()) in grouped
+        ]  # fmt: skip
+        settled += [exp.column(name, table=alias) for found, name in grouped if found == alias]
+        return bool(settled) and self._unique(alias, [*columns, *settled])
+
+    def way(self, start: str, goal: str) -> frozenset[str] | None:
+        """The parts on the shortest way of equal columns from one to another, that one included; None without any."""
+        came, todo = {start: ""}, [start]
+        for here in todo:
+            for one, other in self.links:
+                if one == here and other not in came:
+                    came[other] = here
+                    todo.append(other)
+        if goal not in came:
+            return None
+        found = set()
+        while goal != start:
+            found.add(goal)
+            goal = came[goal]
+        return frozenset(found)
+
     @cached_property
     def components(self) -> list[set[str]]:
         """Parts that hang together by conditions; a query without a missing join has one."""

@@ -30,6 +30,7 @@ _PATTERNS: Final = tuple(
         ("quarter", r"\bq([1-4]) (?:of )?(\d{4})\b"),
         ("month", rf"\b({_MONTH}) (?:of )?(\d{{4}})\b"),
         ("rolling", rf"\b(?:last|past|previous) (\d+|two|three|four|five|six|seven|ten|twelve|thirty) ({_UNITS})s\b"),
+        ("coming", rf"\b(?:next|coming|following) (\d+|two|three|four|five|six|seven|ten|twelve|thirty) ({_UNITS})s\b"),
         ("relative", rf"\b(this|current|last|previous|next) ({_UNITS})\b"),
         ("word", r"\b(today|yesterday|tomorrow)\b"),
         ("bare", r"\b(?:against|with|versus|vs\.?|to|and) last\b(?! \w*(?:day|week|month|quarter|year))"),
@@ -117,6 +118,10 @@ def _period(name: str, match: re.Match[str], now: dt.datetime, before: list[Peri
         count = _NUMBERS.get(given[0]) or int(given[0])
         start = shifted(now, given[1], -count)
         return Period(_day(start), now + dt.timedelta(days=1), _day(now), label, calendar=False)
+    if name == "coming":
+        count = _NUMBERS.get(given[0]) or int(given[0])
+        end = shifted(now, given[1], count)
+        return Period(_day(now), _day(end) + dt.timedelta(days=1), _day(end), label, calendar=False)
     return _relative(given[0], given[1], now, label)
 
 
@@ -135,7 +140,7 @@ def _opened(period: Period, text: str) -> Period:
     before = text[max(0, period.first - 12) : period.first]
     if re.search(r"\b(?:before|until|prior to)\s$", before):
         return replace(period, start=EARLIEST, end=period.start, at_least=period.start, label=f"before {period.label}")
-    if re.search(r"\bsince\s$", before):
+    if re.search(r"\bsince (?:the )?(?:(?:start|beginning) of )?$", text[max(0, period.first - 30) : period.first]):
         return replace(period, end=LATEST, at_least=min(period.at_least, period.end), label=f"since {period.label}")
     if re.search(r"\bafter\s$", before):
         return replace(period, start=period.end, end=LATEST, at_least=period.end, label=f"after {period.label}")

@@ -136,12 +136,19 @@ def holds_text(ref: Ref, value: str, engine: str, look: Look) -> bool | None:
     return None if rows is None else bool(rows)
 
 
-def rows_with(ref: Ref, value: str, wanted: Sequence[exp.Expr], most: int, engine: str) -> str:
-    """A query for the rows in which a column holds a text, at most so many."""
+def names_by(ref: Ref, key: str | float, columns: Sequence[str], engine: str, look: Look) -> tuple[str, ...] | None:
+    """The texts in some columns of the row with a key; empty without such a row, None where that could not be seen."""
+    rows = look(rows_with(ref, key, [exp.Column(this=identifier(c)) for c in columns], 1, engine))
+    return None if rows is None else tuple(str(v) for row in rows for v in row if v is not None)
+
+
+def rows_with(ref: Ref, value: str | float, wanted: Sequence[exp.Expr], most: int, engine: str) -> str:
+    """A query for the rows in which a column holds a text or a number, at most so many."""
     name = ref.table.name
     probe = exp.Select(expressions=list(wanted))
     probe.set("from_", exp.From(this=exp.to_table(name) if "." in name else exp.Table(this=identifier(name))))
     column = exp.Column(this=identifier(ref.column.name))
-    probe.set("where", exp.Where(this=exp.EQ(this=column, expression=exp.Literal.string(value))))
+    literal = exp.Literal.string(value) if isinstance(value, str) else exp.Literal.number(f"{value:.15g}")
+    probe.set("where", exp.Where(this=exp.EQ(this=column, expression=literal)))
     probe.set("limit", exp.Limit(expression=exp.Literal.number(most)))
     return render(probe, engine)

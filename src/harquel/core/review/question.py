@@ -8,91 +8,33 @@ from dataclasses import dataclass, field
 from typing import Final, Literal
 
 from harquel.core.briefing.meanings import LONGEST, Meaning, Meanings
-from harquel.core.briefing.words import EMPTY, fold, stem
+from harquel.core.briefing.words import fold, stem
 from harquel.core.review.periods import WEEKDAYS, Period, periods_in
+from harquel.core.review.vocabulary import (
+    ADJECTIVES,
+    AVERAGE,
+    CALENDAR,
+    FILLERS,
+    GOOD_OR_BAD,
+    HAPPENED,
+    HIGH,
+    LIGHT,
+    LOW,
+    NO_NAMES,
+    NOT,
+    NUMBERS,
+    PREFIXES,
+    RUNNING,
+    SAYS_HOW,
+    SHARE,
+    TOTAL,
+    UNIT_WORDS,
+    UNITS,
+)  # fmt: skip
 
 Direction = Literal["high", "low"]
 
 _WORD: Final = re.compile(r"[^\W_]+(?:[.,]\d+)?")
-UNITS: Final = {
-    "euro": "EUR", "euros": "EUR", "eur": "EUR", "cent": "euro cents", "cents": "euro cents", "knots": "knots",
-    "knot": "knots", "kn": "knots", "litres": "litres", "liters": "litres", "litre": "litres", "liter": "litres",
-    "km": "km", "kilometres": "km", "kilometers": "km", "m": "m", "metres": "m", "meters": "m",
-    "seconds": "seconds", "minutes": "minutes", "minute": "minutes", "hours": "hours", "days": "days",
-    "percent": "%", "percentage": "%", "kg": "kg", "kilograms": "kg", "tonnes": "t", "miles": "nautical miles",
-    "nm": "nautical miles",
-}  # fmt: skip
-_UNIT_WORDS: Final = frozenset({*UNITS, "nautical", "mile", "square", "cubic", "metric"})
-CALENDAR: Final = {
-    "year": "year", "years": "year", "yearly": "year", "quarter": "quarter", "quarters": "quarter", "month": "month",
-    "months": "month", "monthly": "month", "week": "week", "weeks": "week", "weekly": "week", "day": "day",
-    "days": "day", "daily": "day", "date": "day", "hour": "hour", "hours": "hour", "weekday": "weekday",
-    "weekdays": "weekday", "hourly": "hour",
-}  # fmt: skip
-NUMBERS: Final = {
-    "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "nine": 9, "ten": 10, "eleven": 11,
-    "twelve": 12, "fifteen": 15, "twenty": 20, "thirty": 30, "forty": 40, "fifty": 50, "hundred": 100,
-}  # fmt: skip
-_HIGH: Final = frozenset(
-    "most highest largest biggest longest strongest busiest latest newest top greatest maximum max peak heaviest "
-    "fastest widest deepest hottest dearest".split()
-)
-_LOW: Final = frozenset(
-    "least fewest lowest smallest shortest weakest minimum min quietest slowest cheapest earliest lightest".split()
-)
-_GOOD_OR_BAD: Final = frozenset("best worst".split())
-ADJECTIVES: Final = {
-    "longest": ("length", "distance", "duration"), "shortest": ("length", "distance", "duration"),
-    "heaviest": ("weight", "tonnage"), "oldest": ("built", "age", "born", "hired", "joined"),
-    "newest": ("built", "age", "hired", "joined"), "fastest": ("speed",), "tallest": ("height",),
-}  # fmt: skip
-"""Superlatives that say by themselves which column they mean, when the thing has one of such a name."""
-_AVERAGE: Final = frozenset("average averages mean avg typical".split())
-_SHARE: Final = frozenset("share shares percent percentage percentages proportion fraction split ratio".split())
-_TOTAL: Final = frozenset("total sum altogether overall combined".split())
-_NOT: Final = frozenset("not no never without none except excluding nobody neither nor nothing".split())
-_COMPARES: Final = frozenset(
-    "older younger newer longer shorter higher lower bigger larger smaller greater fewer earlier sooner faster slower "
-    "heavier lighter stronger weaker better worse cheaper below above beyond beneath".split()
-)
-_SAYS_HOW: Final = _COMPARES | _HIGH | _LOW | _GOOD_OR_BAD | _AVERAGE | _SHARE | _TOTAL | ADJECTIVES.keys()
-HAPPENED: Final = frozenset(
-    stem(w)
-    for w in (
-        "made make ran run runs running took take takes place happened happen occurred carried carry departed depart "
-        "left leave leaves sailed sail sails completed complete performed operated worked work made done arrived "
-        "went go goes gone set"
-    ).split()
-)
-"""Verbs that say that something took place; what has not, is left out by a condition on it."""
-_FILLERS: Final = frozenset(
-    stem(w)
-    for w in (
-        "number numbers amount amounts count counts total sum average mean median overall altogether share percent "
-        "percentage proportion fraction ratio rate split figure figures value values list lists name names detail "
-        "details information data entry record row result different distinct unique several multiple various same "
-        "similar include including together respectively case cases kind sort type exist exists existing currently "
-        "current now today far ago yet still already ever always often usually soon later recent recently recorded "
-        "because due reason reasons thanks owing through via within across among along near around about long short "
-        "high low big large small great good bad much many high highest lowest largest smallest longest shortest "
-        "strongest busiest worst best top bottom first last order ordered sorted rank ranked ranking descending "
-        "ascending frequent common compare comparison difference change against versus start starts started end ends "
-        "ended begin begins lie lies use uses used using spend spends spent cost costs need needs needed want like "
-        "know see look gave got get gets earn earned earning bring brought belong belongs live lives come comes came "
-        "call called happen made make take took give gave put hold holds held keep kept fit fits mean means service "
-        "have had has become became burn burned burnt consume consumed consumption exceed exceeds exceeded reach "
-        "reached left remain remains remaining involve involved touch touches serve serves served running total "
-        "median day month year week quarter hour minute second weekday weekend half period time date times dates "
-        "one once single only also too per each every either both group grouped groups broken down up to and less "
-        "more least most than other another rather instead apart from hand side state status open opened join book "
-        "recent going go way ways please kindly tell say said ask asked asking question answer euros euro eur cents "
-        "where but late later latest early delay delays delayed reading readings nobody none "
-        "ahead s t re ve d ll m dont didnt doesnt isnt arent wasnt werent havent hasnt wont cant"
-    ).split()
-)
-
-
-_NO_NAMES: Final = EMPTY | _NOT | {"several", "multiple", "various", "but"}
 
 
 @dataclass(frozen=True)
@@ -192,7 +134,7 @@ class Question:
     def counted(self) -> Mention | None:
         """What "how many" or "number of" is followed by, when that is something of the source."""
         match = _COUNTED.search(fold(self.text)) or _MOST.search(fold(self.text))
-        if match is None:
+        if match is None or self.counted_unit:
             return None
         return next(
             (m for m in self.mentions
@@ -218,6 +160,8 @@ def read_question(text: str, now: dt.datetime, meanings: Meanings) -> Question:
     words = [Word(m.group(), stem(m.group()), m.start(), m.end()) for m in _WORD.finditer(plain)]
     found = Question(text, now, words, periods_in(plain, now))
     used = [any(p.first <= w.start < p.last for p in found.periods) for w in words]
+    for match in RUNNING.finditer(plain):
+        used = [u or w.start == match.start() for u, w in zip(used, words, strict=True)]
     _mentions(found, used, meanings)
     _numbers(found, used)
     _weekdays(found, used)
@@ -226,19 +170,42 @@ def read_question(text: str, now: dt.datetime, meanings: Meanings) -> Question:
     for position, word in enumerate(words):
         if (
             used[position]
-            or word.text in _NO_NAMES
-            or word.text in _SAYS_HOW
-            or word.stem in _FILLERS
+            or word.text in NO_NAMES
+            or word.text in SAYS_HOW
+            or word.stem in FILLERS
             or word.stem in HAPPENED
         ):
             continue
-        weak = meanings.parts.get(word.stem) or meanings.near(word.stem)
+        weak = meanings.parts.get(word.stem) or meanings.near(word.stem) or _without_prefix(word.text, meanings)
         if weak:
             found.mentions.append(Mention(position, position, word.text, tuple(weak), firm=False))
-        elif len(word.text) > 2 and not word.text.isdigit() and word.text not in _UNIT_WORDS:
+            if word.text.startswith(("un", "non")) and not meanings.parts.get(word.stem):
+                found.has |= {"not"}
+        elif not _says_nothing(words, position):
             found.unknown.append(word)
     found.mentions.sort(key=lambda m: m.first)
     return found
+
+
+def _without_prefix(word: str, meanings: Meanings) -> list[Meaning]:
+    """What a word means that is one of the source's with something put before it: overdue, unpaid."""
+    for prefix in PREFIXES:
+        rest = stem(word.removeprefix(prefix))
+        if word.startswith(prefix) and len(rest) > 2 and rest not in NO_NAMES:
+            known = [*meanings.parts.get(rest, ()), *meanings.phrases.get((rest,), ())]
+            if known:
+                return known
+    return []
+
+
+def _says_nothing(words: list[Word], position: int) -> bool:
+    """Whether a word that nothing is called by takes nothing away: a number, a unit, a light verb, how ADJECTIVE."""
+    text = words[position].text
+    if len(text) < 3 or text.isdigit() or text in UNIT_WORDS or text in LIGHT:
+        return True
+    before = words[position - 1].text if position else ""
+    # "most expensive", "how full": an adjective says how to rank or what to reckon; it chooses no rows.
+    return before in ("most", "least") and text in ADJECTIVES
 
 
 def _mentions(found: Question, used: list[bool], meanings: Meanings) -> None:
@@ -249,7 +216,7 @@ def _mentions(found: Question, used: list[bool], meanings: Meanings) -> None:
         for first in range(len(words) - length + 1):
             if any(used[first : first + length]):
                 continue
-            if length == 1 and (words[first].text in _NO_NAMES or words[first].text.isdigit()):
+            if length == 1 and (words[first].text in NO_NAMES or words[first].text.isdigit()):
                 continue
             phrase = tuple(w.stem for w in words[first : first + length])
             known = _exact(meanings.phrases.get(phrase, []), [w.text for w in words[first : first + length]])
@@ -258,7 +225,7 @@ def _mentions(found: Question, used: list[bool], meanings: Meanings) -> None:
             if known:
                 used[first : first + length] = [True] * length
                 text = found.text[words[first].start : words[first + length - 1].end]
-                idle = length == 1 and (words[first].stem in _FILLERS or words[first].text in CALENDAR)
+                idle = length == 1 and (words[first].stem in FILLERS or words[first].text in CALENDAR)
                 idle = (
                     idle and first < chosen and not any(m.kind in ("code", "value", "null", "measure") for m in known)
                 )
@@ -321,7 +288,7 @@ def _weekdays(found: Question, used: list[bool]) -> None:
 def _shape(found: Question, plain: str) -> None:
     texts = [w.text for w in found.words]
     have = set()
-    for name, words in (("average", _AVERAGE), ("share", _SHARE), ("total", _TOTAL)):
+    for name, words in (("average", AVERAGE), ("share", SHARE), ("total", TOTAL)):
         if words & set(texts):
             have.add(name)
     for name, pattern in (
@@ -332,15 +299,16 @@ def _shape(found: Question, plain: str) -> None:
         ("keeps empty", r"\bincluding\b.*\b(?:none|no|zero|without)\b|\beven (?:if|those)\b"),
         ("order", r"\bfirst$|\b(?:sorted|ordered|ranked) by\b|\b(?:de|a)scending\b"),
         ("now", r"\bdo we have\b|\bcurrent(?:ly)?\b|\bnow\b|\bstill\b|\bat present\b"),
-        ("running", r"\b(?:running|cumulative)\b"),
+        ("running", RUNNING.pattern),
     ):  # fmt: skip
         if re.search(pattern, plain.rstrip(" ?.!")):
             have.add(name)
-    negated = (_NOT & set(texts)) or re.search(r"\bother than\b|n't\b|\binstead of\b|\bapart from\b", plain)
+    negated = (NOT & set(texts)) or re.search(r"\bother than\b|n't\b|\binstead of\b|\bapart from\b", plain)
     if negated and "keeps empty" not in have and not re.search(r"\bno (?:more|less|fewer) than\b", plain):
         have.add("not")
     match = re.search(
-        r"\b(most (?:frequent|common|often)|worst|best|highest|lowest|largest|smallest|latest|newest|oldest) first\b",
+        r"\b(most (?:frequent|common|often)|worst|best|highest|lowest|largest|smallest|latest|newest|oldest"
+        r"|most|fewest|least) first\b",
         plain,
     )
     found.first_is = match.group(1) if match else ""
@@ -356,14 +324,23 @@ def _shape(found: Question, plain: str) -> None:
             text in ("least", "most", "min", "max") and position and texts[position - 1] == "at"
         ) or found.first_is == text:
             continue
-        elif text in _HIGH:
+        elif text in HIGH:
             found.superlatives.append((text, "high"))
-        elif text in _LOW:
+        elif text in LOW:
             found.superlatives.append((text, "low"))
-        elif text in _GOOD_OR_BAD or text in ADJECTIVES:
+        elif text in GOOD_OR_BAD or text in ADJECTIVES:
             found.superlatives.append((text, None))
     found.units = [UNITS[t] for t in texts if t in UNITS]
     found.has = frozenset(have)
+
+
+def _head(mention: Mention, by_first: dict[int, Mention]) -> Mention:
+    """Of two nouns the second says what is meant: by course level is by level."""
+    behind = by_first.get(mention.last + 1)
+    tables = {m.table for m in mention.meanings if m.kind == "table"}
+    if behind is not None and any(m.kind == "column" and m.table in tables for m in behind.meanings):
+        return behind
+    return mention
 
 
 def _per(found: Question, used: list[bool]) -> None:
@@ -390,6 +367,7 @@ def _per(found: Question, used: list[bool]) -> None:
                 found.per.append(Per(calendar=unit, text=words[at].text))
                 used[at] = True
             elif mention is not None and any(m.kind in ("table", "column", "measure") for m in mention.meanings):
+                mention = _head(mention, by_first)
                 if not (text == "by" and all(m.kind == "measure" for m in mention.meanings)):
                     found.per.append(Per(mention=mention, text=mention.text))
                 at = mention.last

@@ -19,16 +19,13 @@ from harquel.core.briefing.meanings import Meaning
 from harquel.core.briefing.words import split, stem, stems
 from harquel.core.domain.catalog import Column, Table
 from harquel.core.domain.examples import Example
+from harquel.core.review.dates import event_times, leading_time, time_stems
 from harquel.core.review.probes import Look, rows_with
 from harquel.core.review.question import Mention, Question
 from harquel.core.review.statement import Ref
 from harquel.core.sql.tree import identifier
 
 MOST_READINGS: Final = 4
-_UPKEEP: Final = frozenset(
-    stem(w) for w in "updated modified changed edited synced loaded inserted imported refreshed created".split()
-)
-"""Columns of such names say when a row was written, hardly ever what people ask about."""
 
 
 @dataclass(frozen=True)
@@ -201,9 +198,9 @@ def _dates(question: Question, index: CatalogIndex) -> OpenPoint | None:
         return None
     (name,) = tables
     table = index.catalog.table(name)
-    if table is None or index.notes.of(name).when:
+    if table is None or leading_time(table, index.notes) is not None:
         return None
-    columns = [c for c in table.columns if c.kind == "temporal" and not c.nullable and not _is_upkeep(c)]
+    columns = event_times(table)
     if not 2 <= len(columns) <= MOST_READINGS or _names_one(question, index, name):
         return None
     said = {c.name: " ".join(split(c.name)) for c in columns}
@@ -211,21 +208,13 @@ def _dates(question: Question, index: CatalogIndex) -> OpenPoint | None:
     return OpenPoint(f"By which time is a {_plain(index, name)} counted?", readings)
 
 
-def _is_upkeep(column: Column) -> bool:
-    return bool({stem(w) for w in split(column.name)} & _UPKEEP)
-
-
 def _names_one(question: Question, index: CatalogIndex, table: str) -> bool:
     """Whether a word of the question belongs to a column of times: "opened", "departure", "booked"."""
     known = index.catalog.table(table)
-    words = {w for c in (known.columns if known is not None else ()) if c.kind == "temporal" for w in _stems_of(c)}
+    words = {w for c in (known.columns if known is not None else ()) if c.kind == "temporal" for w in time_stems(c)}
     about = index.notes.of(table).columns
     words |= {stem(w) for c, n in about.items() for s in n.synonyms for w in split(s) if _temporal(known, c)}
     return bool(words & question.stems)
-
-
-def _stems_of(column: Column) -> set[str]:
-    return {stem(w) for w in split(column.name) if w not in ("at", "on", "date", "time", "day")}
 
 
 def _temporal(table: Table | None, column: str) -> bool:

@@ -9,6 +9,8 @@ from sqlglot import exp
 from harquel.contract import Finding
 from harquel.core.domain.result import Result
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.statement import within
+from harquel.core.review.times import is_temporal
 
 _SHARE = re.compile(r"(?:^|_)(?:percent|percentage|share|rate|pct|ratio)(?:_|$)")
 _SLACK = 1e-6
@@ -58,7 +60,11 @@ def _figures(result: Result, context: ReviewContext) -> list[Finding]:
         found.append(_finding("result-single", message, "It may be so; look at what it is grouped by."))
     if not outer.aggregates and len(outer.parts) > 1 and len({repr(r) for r in result.rows}) < len(result.rows):
         message = "Some rows stand there more than once."
-        found.append(_finding("result-repeats", message, "A join may repeat them."))
+        repeats = _finding("result-repeats", message, "A join may repeat them.")
+        if _alike_by_chance(context):
+            message = "Some rows look the same: they are different ones with the same values in what is shown."
+            repeats = repeats.model_copy(update={"severity": "info", "message": message})
+        found.append(repeats)
     projections = outer.select.expressions
     if len(projections) != len(result.columns):
         return found
@@ -67,6 +73,17 @@ def _figures(result: Result, context: ReviewContext) -> list[Finding]:
         if numbers:
             found += _column(context, name, projection.unalias(), numbers)
     return found
+
+
+def _alike_by_chance(context: ReviewContext) -> bool:
+    """Whether each row shown is another row of one table, which nothing in the query repeats."""
+    outer = context.statement.outer
+    grain = context.grain(outer)
+    shown = {
+        alias for p in outer.select.expressions for n in within(p) if isinstance(n, exp.Column)
+        for alias, part in outer.parts.items() if context.statement.part(n, outer) == (part, outer)
+    }  # fmt: skip
+    return len(shown) == 1 and not grain.multipliers(next(iter(shown)))
 
 
 def _column(context: ReviewContext, name: str, node: exp.Expr, numbers: list[float]) -> list[Finding]:
@@ -79,6 +96,9 @@ def _column(context: ReviewContext, name: str, node: exp.Expr, numbers: list[flo
                 "result-outside", f"{label} is {value:g}: no share lies there.", "Look at what is divided by what."
             )
         ]
+    if high < 0 and _lasts(context, node):
+        message = f"{label} is {high:g} at most: the later time is taken from the earlier one."
+        return [_finding("result-negative", message, "Look at which time is taken from which.")]
     if isinstance(node, exp.Count) and low < 0:
         return [_finding("result-negative", f"{label} is {low:g}: nothing can be counted so.", "Look at the SQL.")]
     ref = context.statement.ref(node.this) if isinstance(node, exp.Avg | exp.Max | exp.Min) else None
@@ -93,6 +113,14 @@ def _column(context: ReviewContext, name: str, node: exp.Expr, numbers: list[flo
         told = _finding("result-constant", message, "It may be so; look at what it is computed from.")
         return [told.model_copy(update={"severity": "info"})]
     return []
+
+
+def _lasts(context: ReviewContext, node: exp.Expr) -> bool:
+    """Whether it is how long something took or was ahead: the difference of two columns of times."""
+    return any(
+        len({r.key for r in context.statement.refs(n) if is_temporal(r.column)}) > 1
+        for n in within(node) if isinstance(n, exp.Sub)
+    )  # fmt: skip
 
 
 def _number(value: object) -> float | None:

@@ -120,13 +120,14 @@ def calendar_unit(node: exp.Expr, statement: Statement) -> str:
     """The unit of the calendar that an expression makes of a column of times; empty where it does not."""
     found = timed(node, statement)
     if found is None:
-        thirds = any(str(d.expression) == "3" for d in node.find_all(exp.Div))
-        for inner in node.find_all(exp.Anonymous, exp.Extract):
-            found = timed(inner, statement)
-            if found is not None and found.unit:
-                # Months by threes are quarters.
-                return "quarter of year" if thirds and found.unit == "month of year" else found.unit
-        return ""
+        thirds = any(str(d.expression) == "3" for d in node.find_all(exp.Div, exp.IntDiv))
+        parts = [t.unit for n in node.find_all(exp.Anonymous, exp.Extract) if (t := timed(n, statement)) and t.unit]
+        if thirds and "month of year" in parts:  # months by threes are quarters
+            return "quarter" if "year" in parts else "quarter of year"
+        for unit in ("month", "quarter", "week"):
+            if "year" in parts and f"{unit} of year" in parts:
+                return unit
+        return parts[0] if parts else ""
     if not found.unit and whole_days(found.ref.column):
         return "day"
     return found.unit

@@ -25,6 +25,8 @@ from harquel.core.review.rules.not_known import not_known
 from harquel.core.review.rules.nulls import nulls
 from harquel.core.review.rules.numbers import numbers
 from harquel.core.review.rules.off_key import off_key
+from harquel.core.review.rules.other_time import other_time
+from harquel.core.review.rules.outstanding import outstanding
 from harquel.core.review.rules.periods import periods
 from harquel.core.review.rules.ranking import ranking
 from harquel.core.review.rules.self_key import self_key
@@ -65,6 +67,8 @@ RULES: tuple[Rule, ...] = (
     not_known,
     unasked,
     periods,
+    other_time,
+    outstanding,
     clock,
     weekdays,
     numbers,

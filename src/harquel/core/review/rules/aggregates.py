@@ -9,9 +9,10 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.contract import Finding
+from harquel.core.briefing.words import name_stems
 from harquel.core.review.context import ReviewContext
-from harquel.core.review.question import ADJECTIVES
 from harquel.core.review.statement import Level, called, within
+from harquel.core.review.vocabulary import ADJECTIVES, MEASURED
 
 CODE = "wrong-figure"
 
@@ -33,8 +34,38 @@ def aggregates(context: ReviewContext) -> list[Finding]:
     if "how many" in question.has and not nodes and _lists(context):
         message = "The question asks how many; the query lists them."
         found.append(context.finding(CODE, "error", message, "Count the rows.", context.statement.outer.select))
-    found += _adjective(context)
+    if "median" in question.has and nodes and not _middle(context):
+        message = "The question asks for the median; the query takes another figure."
+        found.append(context.finding(CODE, "error", message, "Take the middle value, not the average.", nodes[0][0]))
+    found += _adjective(context) + _measured(context)
     return found
+
+
+def _middle(context: ReviewContext) -> bool:
+    """Whether something in the query can pick the middle: a percentile, a place in an order, an offset."""
+    return any(
+        isinstance(n, exp.Window | exp.Offset | exp.PercentileCont | exp.PercentileDisc | exp.Median | exp.WithinGroup)
+        or called(n) in ("MEDIAN", "PERCENTILE_CONT", "PERCENTILE_DISC")
+        for n in context.statement.tree.walk()
+    )
+
+
+def _measured(context: ReviewContext) -> list[Finding]:
+    """What it costs stands in a column called so, if a table that is read has one."""
+    question = context.question
+    if question.measures or context.statement.outer.aggregates:
+        return []
+    for word in question.words:
+        nouns = MEASURED.get(word.text)
+        tables = [t for name in context.statement.names.reads if (t := context.catalog.table(name)) is not None]
+        fitting = [
+            (t.name, c.name) for t in tables for c in t.columns if nouns and nouns & set(name_stems(c.name))
+        ]  # fmt: skip
+        if fitting and not set(fitting) & context.statement.read:
+            table, column = fitting[0]
+            message = f"“{word.text}” is about {table}.{column}; the query does not use it."
+            return [context.finding(CODE, "warning", message, f"Use {column}.")]
+    return []
 
 
 def _lists(context: ReviewContext) -> bool:
@@ -101,12 +132,17 @@ def _adjective(context: ReviewContext) -> list[Finding]:
         after = next((m for m in context.question.mentions if m.first == position + 1), None)
         if nouns is None or after is None:
             continue
-        for meaning in after.meanings:
-            table = context.catalog.table(meaning.table) if meaning.kind == "table" else None
-            if table is None or table.name not in context.statement.names.reads:
-                continue
-            fitting = [c.name for c in table.columns if any(n in c.name.casefold() for n in nouns)]
-            if fitting and not any((table.name, c) in context.statement.read for c in fitting):
-                message = f"“{word.text} {after.text}” is about {table.name}.{fitting[0]}; the query does not use it."
-                return [context.finding(CODE, "error", message, f"Use {fitting[0]}.")]
+        named = {m.table for m in after.meanings if m.kind == "table"} & context.statement.names.reads.keys()
+        # What a thing itself does not have it may have through what it is: a teacher is a person.
+        for names in (sorted(named), sorted(context.statement.names.reads) if named else []):
+            fitting = [
+                (t.name, c.name) for name in names if (t := context.catalog.table(name)) is not None
+                for c in t.columns if any(n in c.name.casefold() for n in nouns)
+            ]  # fmt: skip
+            if set(fitting) & context.statement.read:
+                break
+            if fitting:
+                table, column = fitting[0]
+                message = f"“{word.text} {after.text}” is about {table}.{column}; the query does not use it."
+                return [context.finding(CODE, "error", message, f"Use {column}.")]
     return []

@@ -10,7 +10,7 @@ from sqlglot import exp
 
 from harquel.contract import Finding
 from harquel.core.review.context import ReviewContext
-from harquel.core.review.statement import Level, is_aggregate
+from harquel.core.review.statement import Level, Ref, is_aggregate
 
 CODE = "bare-column"
 
@@ -42,8 +42,7 @@ def _bare(context: ReviewContext, node: exp.Expr, level: Level) -> exp.Expr | No
                 continue
             if ref is not None and known.key == ref.key:
                 return None
-            # A key or a unique column settles all the rest of its table.
-            if ref is not None and known.table is ref.table and (known.column.primary_key or known.column.unique):
+            if ref is not None and ref.table.name in _settled(context, known, level):
                 return None
         return None if ref is None and not _inside_group(context, node, level) else node
     if isinstance(node, exp.Subquery | exp.Query | exp.Star):
@@ -53,6 +52,22 @@ def _bare(context: ReviewContext, node: exp.Expr, level: Level) -> exp.Expr | No
         if found is not None:
             return found
     return None
+
+
+def _settled(context: ReviewContext, known: Ref, level: Level) -> set[str]:
+    """The tables of which a group has a single row: a key settles its table, and what that is tied to by a key."""
+    if not (known.column.primary_key or known.column.unique):
+        return set()
+    grain = context.grain(level)
+    starts = [alias for alias, part in grain.parts.items() if part.table is known.table]
+    single = {known.table.name}
+    for start in starts:
+        many = grain.multipliers(start)
+        for alias, part in grain.parts.items():
+            way = grain.way(start, alias)
+            if part.table is not None and way is not None and not way & many:
+                single.add(part.table.name)
+    return single
 
 
 def _inside_group(context: ReviewContext, node: exp.Column, level: Level) -> bool:

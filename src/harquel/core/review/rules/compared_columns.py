@@ -11,9 +11,10 @@ import re
 from sqlglot import exp
 
 from harquel.contract import Finding
-from harquel.core.briefing.words import fold
+from harquel.core.briefing.words import fold, name_stems
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Condition
+from harquel.core.review.vocabulary import DEADLINES
 
 CODE = "turned-between-columns"
 _MORE = r"(?:later|longer|higher|greater|larger|bigger|more|older) than|after|above|over|beyond|exceed(?:s|ed|ing)?"
@@ -21,6 +22,8 @@ _LESS = r"(?:earlier|shorter|lower|smaller|less|fewer|younger) than|before|below
 _WORDS = re.compile(rf"\b(?:(?P<more>{_MORE})|(?P<less>{_LESS}))\b")
 _SPAN = 4
 """Words after which a column that is named no longer belongs to the comparison."""
+_LATE = re.compile(r"\b(?:late|overdue|delayed|behind schedule)\b")
+_IN_TIME = re.compile(r"\b(?:early|on time|in time|punctual(?:ly)?|ahead of (?:time|schedule))\b")
 _FLIPPED = {"<": ">", ">": "<", "<=": ">=", ">=": "<="}
 
 
@@ -32,8 +35,8 @@ def compared_columns(context: ReviewContext) -> list[Finding]:
         if c.op in _FLIPPED and c.bare and isinstance(c.other, exp.Column) and c.ref is not None
     ]  # fmt: skip
     for condition in between:
-        for said, more in _comparisons(context):
-            op = _against(context, condition, said)
+        wanted = [(_against(context, condition, said), more) for said, more in _comparisons(context)]
+        for op, more in [*wanted, *_lateness(context, condition)]:
             if op is not None and (op in (">", ">=")) is not more:
                 right = _FLIPPED[condition.op]
                 message = f"The question compares the other way than {condition.node.sql(comments=False)}."
@@ -47,6 +50,8 @@ def _comparisons(context: ReviewContext) -> list[tuple[set[tuple[str, str]], boo
     question, found = context.question, []
     for match in _WORDS.finditer(fold(question.text)):
         behind = [i for i, w in enumerate(question.words) if w.start >= match.end()][:_SPAN]
+        if behind and any(n.word == behind[0] for n in question.numbers):
+            continue  # over 1000: a number is what is compared
         meant = {
             (m.table, m.column)
             for mention in question.mentions if mention.first in behind
@@ -55,6 +60,19 @@ def _comparisons(context: ReviewContext) -> list[tuple[set[tuple[str, str]], boo
         if meant:
             found.append((meant, match.group("more") is not None))
     return found
+
+
+def _lateness(context: ReviewContext, condition: Condition) -> list[tuple[str, bool]]:
+    """Late is after the time that was meant, early is before it: how the comparison stands, and how it should."""
+    text = fold(context.question.text)
+    late, early = _LATE.search(text) is not None, _IN_TIME.search(text) is not None
+    here, there = condition.ref, context.statement.ref(condition.other)
+    if late is early or "not" in context.question.has or condition.place == "case" or here is None or there is None:
+        return []
+    meant = [bool(DEADLINES & set(name_stems(r.column.name))) for r in (here, there)]
+    if meant[0] is meant[1]:
+        return []
+    return [(_FLIPPED[condition.op] if meant[0] else condition.op, late)]
 
 
 def _against(context: ReviewContext, condition: Condition, meant: set[tuple[str, str]]) -> str | None:

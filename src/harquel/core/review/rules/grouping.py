@@ -10,9 +10,10 @@ from sqlglot import exp
 
 from harquel.contract import Finding
 from harquel.core.review.context import ReviewContext
-from harquel.core.review.question import UNITS, Per
+from harquel.core.review.question import Per
 from harquel.core.review.statement import Level, Ref
 from harquel.core.review.times import calendar_unit
+from harquel.core.review.vocabulary import UNITS
 
 CODE = "not-grouped"
 _SAME = {

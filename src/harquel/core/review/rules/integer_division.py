@@ -63,7 +63,7 @@ def _whole(context: ReviewContext, node: exp.Expr, level: Level) -> bool:
     if isinstance(node, exp.Column):
         ref = context.statement.ref(node)
         if ref is not None:
-            return "INT" in ref.column.type.upper()
+            return "INT" in ref.column.type.upper() or (ref.column.kind == "boolean" and context.engine == "sqlite")
         source, where = context.statement.origin(node, level)
         return source is not node and _whole(context, source, where)
     return False

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from harquel.contract import Finding
 from harquel.core.briefing.meanings import Meaning
-from harquel.core.briefing.words import name_stems
+from harquel.core.briefing.words import fold, name_stems
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.question import Mention
+from harquel.core.review.vocabulary import OPPOSITES
 
 CODE = "left-out"
 _ORDER = ("value", "code", "null", "column", "measure", "table", "remark")
@@ -21,7 +22,12 @@ def left_out(context: ReviewContext) -> list[Finding]:
     found = []
     question = context.question
     for mention in question.mentions:
-        if mention.idle or _covered(context, mention):
+        if (
+            mention.idle
+            or _nobody(context, mention)
+            or _covered(context, mention)
+            or fold(mention.text) in context.called
+        ):
             continue
         best = min(mention.meanings, key=lambda m: _ORDER.index(m.kind))
         severity = "warning"
@@ -33,6 +39,13 @@ def left_out(context: ReviewContext) -> list[Finding]:
     return found
 
 
+def _nobody(context: ReviewContext, mention: Mention) -> bool:
+    """Whether it is only who did it: how long before the start do people enrol."""
+    return mention.text.casefold() in ("people", "person", "persons") and not (
+        mention is context.question.counted or any(p.mention is mention for p in context.question.per)
+    )
+
+
 def _covered(context: ReviewContext, mention: Mention) -> bool:
     meanings = list(mention.meanings)
     if mention.first == mention.last:
@@ -40,12 +53,25 @@ def _covered(context: ReviewContext, mention: Mention) -> bool:
         meanings += [m for m in parts if m.column or not mention.firm]
         # Withdrawn is what a withdrawal was, even where it is also the name of a state.
         meanings += [m for m in context.meanings.near(context.question.words[mention.first].stem) if m.kind == "table"]
-    if any(context.fulfils(m) for m in meanings):
+    if any(context.fulfils(m) for m in meanings) or _by_opposite(context, mention):
         return True
     # Crew shifts are about crew as well.
     words = {w.stem for w in context.question.words[mention.first : mention.last + 1]}
     own = all(m.kind == "table" for m in mention.meanings)
     return own and any(words <= set(name_stems(t)) for t in context.statement.names.reads)
+
+
+def _by_opposite(context: ReviewContext, mention: Mention) -> bool:
+    """Whether a flag that is not set stands for it: not passed for failed."""
+    words = context.question.words[mention.first : mention.last + 1]
+    opposites = {o for w in words for o in OPPOSITES.get(w.stem, ())}
+    return any(
+        c.negates
+        and c.ref is not None
+        and c.ref.column.kind == "boolean"
+        and opposites & set(name_stems(c.ref.column.name))
+        for c in context.statement.conditions
+    )
 
 
 def _choices(meanings: tuple[Meaning, ...]) -> str:

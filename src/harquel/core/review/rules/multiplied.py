@@ -6,15 +6,19 @@ Good: SELECT SUM(b.total_cents) FROM booking b
 
 from __future__ import annotations
 
+import re
+
 from sqlglot import exp
 
 from harquel.contract import Finding
+from harquel.core.briefing.words import fold
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Level, Part, called, within
 from harquel.core.review.times import is_temporal
 
 CODE = "multiplied"
 _ADDS = (exp.Sum, exp.Avg, exp.Count)
+_OFTEN = re.compile(r"\b(?:often|frequent(?:ly)?|times|used|busiest|popular)\b")
 
 
 def multiplied(context: ReviewContext) -> list[Finding]:
@@ -32,7 +36,7 @@ def multiplied(context: ReviewContext) -> list[Finding]:
                     message = f"{idle} is joined for nothing but makes several rows of one, and COUNT(*) counts them."
                     found.append(context.finding(CODE, "error", message, f"Take {idle} out.", node))
                 continue
-            many = grain.multipliers(alias)
+            many = grain.within_groups(alias)
             if not many or _meant(context, level, alias, many, node):
                 continue
             part, by = level.parts[alias], ", ".join(sorted(level.parts[m].node.alias_or_name for m in many))
@@ -49,6 +53,8 @@ def multiplied(context: ReviewContext) -> list[Finding]:
 
 def _idle(context: ReviewContext, level: Level) -> str:
     """A table that repeats the rows of the others, of which nothing is used and that the question does not name."""
+    if _OFTEN.search(fold(context.question.text)):
+        return ""  # what happened is what is counted
     grain = context.grain(level)
     mentioned = {m.table for mention in context.question.mentions for m in mention.meanings}
     for alias, part in level.parts.items():
@@ -124,7 +130,19 @@ def _meant(context: ReviewContext, level: Level, alias: str, many: frozenset[str
     things = {m.table for mention in context.question.mentions for m in mention.meanings
               if m.kind not in ("remark", "column")}  # fmt: skip
     asked = other.name in things
-    return asked or isinstance(_outside(node), exp.Div)
+    return asked or isinstance(_outside(node), exp.Div) or _only_way(context, level, alias, only)
+
+
+def _only_way(context: ReviewContext, level: Level, alias: str, only: str) -> bool:
+    """Whether it is added up for things that it has to do with through those rows alone: credits by person."""
+    grain = context.grain(level)
+    grouped = {
+        a for g in level.groups if isinstance(g, exp.Column) and (found := context.statement.part(g, level)) is not None
+        for a, p in level.parts.items() if p is found[0]
+    }  # fmt: skip
+    if not grouped - {alias, only} or grouped & {alias, only}:
+        return False
+    return all(only in (grain.way(alias, a) or ()) and only in grain.multipliers(a) for a in grouped)
 
 
 def _outside(node: exp.Expr) -> exp.Expr | None:

@@ -9,12 +9,15 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.contract import Finding
-from harquel.core.briefing.words import split, stem
+from harquel.core.briefing.words import name_stems, split, stem
 from harquel.core.review.context import ReviewContext, known_of
 from harquel.core.review.grain import Grain
 from harquel.core.review.statement import Condition, Level, Part, within
+from harquel.core.review.times import is_temporal
+from harquel.core.review.vocabulary import OPPOSITES
 
 CODE = "negation"
+_PASTS = frozenset("left paid sold sent gone done born built lost held begun broken taken returned".split())
 
 
 def negation(context: ReviewContext) -> list[Finding]:
@@ -49,6 +52,14 @@ def negation(context: ReviewContext) -> list[Finding]:
         if condition.op == "is not null" and context.question_means("null", *key):
             message = f"The question means rows in which {ref} is empty; the query takes the others."
             found.append(context.finding(CODE, "error", message, "Write IS NULL.", condition.node))
+        elif condition.op == "is null" and _has_happened(context, condition):
+            message = (
+                f"The question means what has a {' '.join(split(ref.column.name))}; the query takes what has none."
+            )
+            found.append(context.finding(CODE, "error", message, "Write IS NOT NULL.", condition.node))
+        elif condition.op in ("=", "true") and not condition.negates and _opposite(context, condition):
+            message = f"The question means the opposite of {ref}; the query takes what is so."
+            found.append(context.finding(CODE, "error", message, "Turn the condition round.", condition.node))
         elif (
             condition.negates and ref.column.kind == "boolean" and _affirmed(context, key)
             and not any((*key, "=", False) in context.measure_conditions(m) for _, m in context.measures_asked())
@@ -69,10 +80,11 @@ def _beside(context: ReviewContext, negating: list[Condition]) -> list[Finding]:
     }  # fmt: skip
     grain = context.grain(outer)
     for condition in negating:
-        place = context.statement.part(condition.subject, outer) if isinstance(condition.subject, exp.Column) else None
+        place = _part(context, condition)
         if condition.level is not outer or condition.op not in ("<>", "not in", "not like") or place is None:
             continue
-        if len(shown) == 1 and _way(grain, next(iter(shown)), place[0], outer) & grain.multipliers(next(iter(shown))):
+        goal = next(a for a, p in outer.parts.items() if p is place[0])
+        if len(shown) == 1 and _on_the_way(grain, next(iter(shown)), goal):
             message = (
                 f"Other rows than {condition.node.sql(comments=False)} are enough to be listed, even where there are "
                 "such rows as well."
@@ -81,21 +93,39 @@ def _beside(context: ReviewContext, negating: list[Condition]) -> list[Finding]:
     return []
 
 
-def _way(grain: Grain, start: str, part: Part, level: Level) -> set[str]:
-    """The parts on the way from what is shown to a part, that one included."""
-    goal = next(a for a, p in level.parts.items() if p is part)
-    came: dict[str, str] = {start: ""}
-    todo = [start]
-    for here in todo:
-        for one, other in grain.links:
-            if one == here and other not in came:
-                came[other] = here
-                todo.append(other)
-    found, here = set(), goal
-    while here and here != start and here in came:
-        found.add(here)
-        here = came[here]
-    return found
+def _part(context: ReviewContext, condition: Condition) -> tuple[Part, Level] | None:
+    subject = condition.subject
+    return context.statement.part(subject, condition.level) if isinstance(subject, exp.Column) else None
+
+
+def _has_happened(context: ReviewContext, condition: Condition) -> bool:
+    """Whether the question says of a time that it came: who has left, what was paid."""
+    assert condition.ref is not None
+    table, column = condition.ref.key
+    part = _part(context, condition)
+    if not is_temporal(condition.ref.column) or (part is not None and part[0].side == "left"):
+        return False
+    if "now" in context.question.has or context.question_means("null", table, column):
+        return False
+    return any(
+        (word := context.question.words[mention.first].text).endswith("ed") or word in _PASTS
+        for mention in context.question.mentions for m in mention.meanings
+        if m.kind == "column" and (m.table, m.column) == (table, column)
+    )  # fmt: skip
+
+
+def _opposite(context: ReviewContext, condition: Condition) -> bool:
+    """Whether a flag is asked for by the word that says that it is not set: failed for passed."""
+    ref = condition.ref
+    if ref is None or ref.column.kind != "boolean":
+        return False
+    return any(OPPOSITES.get(w, frozenset()) & context.question.stems and w not in context.question.stems
+               for w in name_stems(ref.column.name))  # fmt: skip
+
+
+def _on_the_way(grain: Grain, start: str, goal: str) -> bool:
+    """Whether rows are multiplied between what is shown and what is left out."""
+    return bool((grain.way(start, goal) or frozenset()) & grain.multipliers(start))
 
 
 def _affirmed(context: ReviewContext, key: tuple[str, str]) -> bool:

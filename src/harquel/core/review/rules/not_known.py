@@ -7,7 +7,9 @@ Good: an answer that there are no subscriptions in the data
 from __future__ import annotations
 
 from harquel.contract import Finding
+from harquel.core.briefing.words import name_stems
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.vocabulary import AGES, BEGINNINGS
 
 CODE = "not-known"
 
@@ -18,11 +20,25 @@ def not_known(context: ReviewContext) -> list[Finding]:
     words = [
         w.text for w in context.question.unknown
         if w.stem not in context.vouched_words and not any(w.text in text for text in literals)
+        and not _reckoned(context, w.text)
     ]  # fmt: skip
     if not words:
         return []
     listed = ", ".join(f"“{w}”" for w in dict.fromkeys(words))
-    message = f"Nothing in this source is called {listed}; the query does not account for it."
+    message = f"Nothing in this source is called {listed}: check what the query takes it for."
     return [
-        context.finding(CODE, "warning", message, "Say which table or column it is, or that it is not in the data.")
+        context.finding(
+            CODE,
+            "warning",
+            message,
+            "Say which table or column it is (a synonym in the notes does), or that it is not in the data.",
+        )
     ]
+
+
+def _reckoned(context: ReviewContext, word: str) -> bool:
+    """Whether it is made of what the source knows: an age of a date of birth, new ones of a period."""
+    if word in ("new", "newly"):
+        return bool(context.question.periods)
+    stems = {s for _, column in context.statement.read for s in name_stems(column)}
+    return word in AGES and bool(stems & BEGINNINGS)

@@ -11,6 +11,7 @@ import re
 
 from harquel.contract import Finding
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.periods import shifted
 from harquel.core.review.question import Number
 from harquel.core.review.statement import Condition, Plain
 from harquel.core.review.times import is_temporal, moment_of
@@ -20,6 +21,7 @@ _SIDES = {
     "more": {">"}, "at least": {">=", ">", "in", "between"}, "less": {"<"}, "at most": {"<=", "<", "in", "between"},
     "": {"=", "in", ">=", "<=", "between", ">", "<"},
 }  # fmt: skip
+_OLDEST = 1000
 _TURNED = {"<": ">", ">": "<", "<=": ">=", ">=": "<="}
 
 
@@ -74,15 +76,19 @@ def _age(context: ReviewContext, condition: Condition, number: Number) -> bool:
     at = moment_of(node) if node is not None else None
     if at is None:
         return False
-    now = context.question.now.replace(tzinfo=None)
-    return any(abs(now - dt.timedelta(days=number.value * unit) - at) <= dt.timedelta(days=1.5) for unit in (1, 7))
+    now, count = context.question.now.replace(tzinfo=None), int(number.value)
+    if count != number.value or count > _OLDEST:
+        return False
+    return any(
+        abs(shifted(now, unit, -count) - at) <= dt.timedelta(days=1.5) for unit in ("day", "week", "month", "year")
+    )
 
 
 def _aged(context: ReviewContext, condition: Condition, number: Number) -> list[Finding]:
     older = number.sense in ("more", "at least", "")
     if (condition.op in ("<", "<=")) is older:
         return []
-    message = f"What is older than {number.value:g} days began before that day; the query takes what began after it."
+    message = f"What is older than {number.value:g} began before that day, what is younger after it; this is turned."
     return [context.finding("comparison-turned", "error", message, "Turn the comparison round.", condition.node)]
 
 

@@ -11,9 +11,11 @@ import re
 from sqlglot import exp
 
 from harquel.contract import Finding
+from harquel.core.briefing.words import name_stems
 from harquel.core.review.context import ReviewContext
-from harquel.core.review.statement import Level, is_aggregate, within
-from harquel.core.review.times import is_temporal
+from harquel.core.review.statement import Level, Ref, is_aggregate, within
+from harquel.core.review.times import is_temporal, is_year
+from harquel.core.review.vocabulary import MORE_IS_BETTER, OF_AGE
 
 CODE = "wrong-order"
 _SAMPLE = re.compile(r"\b(?:some|any|an? example|sample|few|first|last|recent|next|latest)\b")
@@ -43,7 +45,7 @@ def ranking(context: ReviewContext) -> list[Finding]:
         elif not _picks(context, wanted) and not question.per and _which(question.text):
             message = f"The question asks for the {word}; the query neither ranks nor cuts."
             found.append(context.finding("not-ranked", "error", message, "Add ORDER BY and LIMIT."))
-        if wanted and limited is None:
+        if limited is None and (wanted or word in OF_AGE or word in ("best", "worst")):
             found += _turned(context, word, wanted)
     return found
 
@@ -87,7 +89,7 @@ def _limit(context: ReviewContext, level: Level) -> list[Finding]:
 def _wanted(context: ReviewContext, word: str) -> str | None:
     if word in ("worst", "best"):
         return _by_measure(context, word)
-    return "low" if word in ("lowest", "smallest", "oldest") else "high"
+    return "low" if word in ("lowest", "smallest", "oldest", "fewest", "least") else "high"
 
 
 def _by_measure(context: ReviewContext, word: str) -> str | None:
@@ -95,6 +97,13 @@ def _by_measure(context: ReviewContext, word: str) -> str | None:
     if better is None or word not in ("worst", "best"):
         return None
     return better if word == "best" else ("low" if better == "high" else "high")
+
+
+def _by_nature(ref: Ref | None, word: str) -> str | None:
+    """Which end is the best where more of it is better whatever it is about: points, ratings, profit."""
+    if ref is None or word not in ("best", "worst") or not MORE_IS_BETTER & set(name_stems(ref.column.name)):
+        return None
+    return "high" if word == "best" else "low"
 
 
 def _order(context: ReviewContext, level: Level, direction: str | None, word: str) -> list[Finding]:
@@ -113,6 +122,10 @@ def _order(context: ReviewContext, level: Level, direction: str | None, word: st
         source = level.select.expressions[position].unalias() if position < len(level.select.expressions) else source
     down = bool(first.args.get("desc"))
     ref = context.statement.ref(source)
+    if ref is not None and word in OF_AGE and (is_temporal(ref.column) or is_year(ref.column)):
+        direction = OF_AGE[word]
+    elif direction is None:
+        direction = _by_nature(ref, word)
     if (ref is not None and ref.column.kind == "text" and not is_temporal(ref.column)) or _only_named(
         context, source, level
     ):
@@ -155,16 +168,23 @@ def _picks(context: ReviewContext, direction: str | None) -> bool:
     return False
 
 
-def _turned(context: ReviewContext, word: str, direction: str) -> list[Finding]:
+def _turned(context: ReviewContext, word: str, direction: str | None) -> list[Finding]:
     """MIN where the highest is asked for, or the other way round."""
     nodes = [n for lv in context.statement.levels for n in lv.aggregates]
+    ends = [n for n in nodes if isinstance(n, exp.Max | exp.Min)]
+    dated = len(ends) == 1 and (end := context.statement.ref(ends[0].this)) is not None and is_temporal(end.column)
+    if dated and word in OF_AGE:
+        direction = OF_AGE[word]
+    elif direction is None and len(ends) == 1:
+        direction = _by_nature(context.statement.ref(ends[0].this), word)
+    if direction is None:
+        return []
     wrong, right = (exp.Min, exp.Max) if direction == "high" else (exp.Max, exp.Min)
     if any(isinstance(n, wrong) for n in nodes) and not any(isinstance(n, right) for n in nodes):
         node = next(n for n in nodes if isinstance(n, wrong))
         ref = context.statement.ref(getattr(node, "this", None))
-        if ref is not None and is_temporal(ref.column):
-            # The latest of dates may well be the youngest of things.
-            return []
+        if ref is not None and is_temporal(ref.column) and word not in OF_AGE:
+            return []  # the latest of dates may well be the least of what is meant
         message = f"The question asks for the {word}; the query takes {wrong.__name__.upper()}."
         return [context.finding(CODE, "error", message, f"Take {right.__name__.upper()}.", node)]
     return []

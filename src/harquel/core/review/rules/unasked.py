@@ -12,11 +12,11 @@ from sqlglot import exp
 
 from harquel.contract import Finding
 from harquel.core.briefing.meanings import stands_for
-from harquel.core.briefing.words import split, stem
+from harquel.core.briefing.words import fold, name_stems, split, stem
 from harquel.core.review.context import Known, ReviewContext, known_of, measure_columns, same_value
-from harquel.core.review.question import HAPPENED
 from harquel.core.review.statement import Condition, Plain, within
 from harquel.core.review.times import is_temporal, is_year, spans_of
+from harquel.core.review.vocabulary import HAPPENED, OPPOSITES, OUTSTANDING
 
 CODE = "unasked"
 
@@ -97,7 +97,10 @@ def _motivated(context: ReviewContext, condition: Condition) -> bool:
             return True
         if condition.op == "is not null" and (_compared(context, condition) or _ranked(context, condition)):
             return True  # what is compared cannot be empty anyway, and what is empty has no rank
-        if condition.op == "is null" and "now" in question.has and (about.null_means or "").startswith("still"):
+        still = about.null_means.startswith("still") if about.null_means else is_temporal(ref.column)
+        if condition.op == "is null" and "now" in question.has and still:
+            return True
+        if condition.op == "is null" and is_temporal(ref.column) and OUTSTANDING & {w.text for w in question.words}:
             return True
         if condition.op == "is not null" and about.null_means:
             return False
@@ -167,6 +170,17 @@ def _column_asked(context: ReviewContext, condition: Condition, remarks: bool = 
     )  # fmt: skip
 
 
+def _opposite_asked(context: ReviewContext, condition: Condition) -> bool:
+    assert condition.ref is not None
+    return any(OPPOSITES.get(w, frozenset()) & context.question.stems for w in name_stems(condition.ref.column.name))
+
+
+def _named(context: ReviewContext, names: tuple[str, ...]) -> bool:
+    """Whether the question calls what a key stands for by its name."""
+    asked = fold(context.question.text)
+    return any(re.search(rf"(?<!\w){re.escape(fold(n))}(?!\w)", asked) for n in names)
+
+
 def _some_there(context: ReviewContext, condition: Condition, value: float) -> bool:
     """More than none of what the question speaks of: in stock, on board."""
     ref = condition.ref
@@ -181,8 +195,11 @@ def _value_asked(context: ReviewContext, condition: Condition, value: Plain) -> 
     assert ref is not None
     about = context.about(*ref.key)
     if isinstance(value, bool) or ref.column.kind == "boolean":
-        return _column_asked(context, condition)
+        return _column_asked(context, condition) or (condition.negates and _opposite_asked(context, condition))
     if isinstance(value, float):
+        names = context.names_of(condition)
+        if names and not context.number_asked(value):
+            return _named(context, names)
         return (
             ref.column.primary_key
             or context.number_asked(value)
@@ -209,7 +226,7 @@ def _value_asked(context: ReviewContext, condition: Condition, value: Plain) -> 
     if re.search(rf"(?<!\w){re.escape(text.casefold())}(?!\w)", question.text.casefold()):
         return True
     words = [stem(w) for w in split(text)]
-    if words and set(words) <= question.stems:
+    if (words and set(words) <= question.stems) or _named(context, context.names_of(condition) or ()):
         return True
     said = {stem(w) for w in split(about.codes.get(text, ""))}
     if said and said <= question.stems | (HAPPENED if _happens(context) else frozenset()):

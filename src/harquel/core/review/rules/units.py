@@ -12,7 +12,7 @@ import re
 from harquel.contract import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.dimensions import Quantity, quantity_of
-from harquel.core.review.question import UNITS
+from harquel.core.review.vocabulary import UNITS
 
 CODE = "unit"
 _BY_NAME = (

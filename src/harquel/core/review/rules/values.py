@@ -62,7 +62,7 @@ def _check(context: ReviewContext, condition: Condition, value: str) -> list[Fin
     if value in known:
         return []
     if not _complete(column):
-        there = context.holds(ref.table, column, value)
+        there = context.lookups.holds(ref.table, column, value)
         if there is not False:
             return []
     return [_unknown(context, condition, value, known, about)]
