@@ -11,6 +11,8 @@ import yaml
 
 ENGINES = ("sqlite", "postgresql", "mariadb")
 CORPUS = Path(__file__).parent / "corpus"
+HANDS = ("", "later_")
+"""Whose files: those of the author of the rules, and those of somebody who wrote later without having read them."""
 TESTS = Path(__file__).parents[1] / "tests" / "data"
 _WORD = re.compile(r"'(?:[^']|'')*'|\"[^\"]*\"|`[^`]*`|[A-Za-z_]+|.", re.DOTALL)
 
@@ -26,7 +28,7 @@ class Attack:
 
 def honest(engine: str) -> list[str]:
     """Queries that must run on an engine."""
-    lists = [CORPUS / "honest_common.yaml", CORPUS / f"honest_{engine}.yaml"]
+    lists = [CORPUS / f"{hand}honest_{which}.yaml" for hand in HANDS for which in ("common", engine)]
     if engine == "sqlite":
         lists.append(TESTS / "honest.yaml")
     return [sql.strip() for path in lists for sql in yaml.safe_load(path.read_text())]
@@ -36,7 +38,8 @@ def attacks(engine: str) -> list[Attack]:
     """Statements that must not run on an engine; file names in them are numbered."""
     found = [
         Attack(kind, sql)
-        for kind, listed in yaml.safe_load((CORPUS / f"attacks_{engine}.yaml").read_text()).items()
+        for hand in HANDS
+        for kind, listed in yaml.safe_load((CORPUS / f"{hand}attacks_{engine}.yaml").read_text()).items()
         for sql in listed
     ]
     if engine == "sqlite":
