@@ -25,7 +25,7 @@ from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper
 
 SECONDS = 1.0
-GRACE_S = 2.5
+GRACE_S = 4.0
 """What may pass between the end of the limit and the end of the wait: stopping the server, and a worker's end."""
 BATCH = 60
 POLICY = Policy(

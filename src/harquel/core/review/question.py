@@ -18,6 +18,7 @@ from harquel.core.review.vocabulary import (
     GOOD_OR_BAD,
     HAPPENED,
     HIGH,
+    LESSER,
     LIGHT,
     LOW,
     NO_NAMES,
@@ -204,6 +205,9 @@ def _says_nothing(words: list[Word], position: int) -> bool:
     if len(text) < 3 or text.isdigit() or text in UNIT_WORDS or text in LIGHT:
         return True
     before = words[position - 1].text if position else ""
+    after = words[position + 1].text if position + 1 < len(words) else ""
+    if text.endswith("er") and after == "than":
+        return True
     # "most expensive", "how full": an adjective says how to rank or what to reckon; it chooses no rows.
     return before in ("most", "least") and text in ADJECTIVES
 
@@ -247,7 +251,7 @@ def _exact(known: list[Meaning], words: list[str]) -> list[Meaning]:
 _MORE: Final = (
     r"(?:more|longer|older|greater|higher|larger|later|bigger|further) than|over|above|exceed(?:s|ed|ing)?|beyond"
 )
-_LESS: Final = r"(?:less|fewer|shorter|younger|lower|smaller|earlier) than|under|below"
+_LESS: Final = rf"(?:{LESSER.replace(' ', '|')}) than|under|below"
 _SENSES: Final = (
     ("at least",
      re.compile(r"(?:at least|no (?:less|fewer) than|minimum of|from|\bfits? (?:\w+ ){0,3}\w+) \Z"),
@@ -255,8 +259,8 @@ _SENSES: Final = (
     ("at most",
      re.compile(r"(?:at most|no more than|up to|maximum of|within) \Z"),
      re.compile(r" ?(?:or|and) (?:less|fewer|below|under)\b")),
-    ("more", re.compile(rf"(?:{_MORE}) (?:the )?\Z"), None),
     ("less", re.compile(rf"(?:{_LESS}) (?:the )?\Z"), None),
+    ("more", re.compile(rf"(?:{_MORE}|[a-z]{{3,}}er than) (?:the )?\Z"), None),
 )  # fmt: skip
 
 
@@ -308,7 +312,7 @@ def _shape(found: Question, plain: str) -> None:
         have.add("not")
     match = re.search(
         r"\b(most (?:frequent|common|often)|worst|best|highest|lowest|largest|smallest|latest|newest|oldest"
-        r"|most|fewest|least) first\b",
+        r"|most|fewest|least|[a-z]{3,}est) (?:first|on top|at the top)\b",
         plain,
     )
     found.first_is = match.group(1) if match else ""

@@ -29,10 +29,11 @@ NUMBERS: Final = {
 }  # fmt: skip
 HIGH: Final = frozenset(
     "most highest largest biggest longest strongest busiest latest newest top greatest maximum max peak heaviest "
-    "fastest widest deepest hottest dearest".split()
+    "fastest widest deepest hottest dearest commonest likeliest gravest richest fullest".split()
 )
 LOW: Final = frozenset(
-    "least fewest lowest smallest shortest weakest minimum min quietest slowest cheapest earliest lightest".split()
+    "least fewest lowest smallest shortest weakest minimum min quietest slowest cheapest earliest lightest rarest "
+    "mildest calmest emptiest poorest".split()
 )
 GOOD_OR_BAD: Final = frozenset("best worst".split())
 ADJECTIVES: Final = {
@@ -50,7 +51,8 @@ TOTAL: Final = frozenset("total sum altogether overall combined".split())
 NOT: Final = frozenset("not no never without none except excluding nobody neither nor nothing".split())
 COMPARES: Final = frozenset(
     "older younger newer longer shorter higher lower bigger larger smaller greater fewer earlier sooner faster slower "
-    "heavier lighter stronger weaker better worse cheaper below above beyond beneath".split()
+    "heavier lighter stronger weaker better worse cheaper dearer busier quieter graver milder fuller emptier deeper wider "
+    "below above beyond beneath".split()
 )
 SAYS_HOW: Final = COMPARES | HIGH | LOW | GOOD_OR_BAD | AVERAGE | SHARE | TOTAL | ADJECTIVES.keys()
 HAPPENED: Final = frozenset(
@@ -116,9 +118,14 @@ LIGHT: Final = frozenset(
     "contain contains appear appears host hosts pay pays give gives given grant grants granted receive receives "
     "received obtain obtained happen get gets next coming ones whole entire full fully completely exactly roughly "
     "approximately about really actually simply just partly mostly mainly especially particularly again back forward "
-    "onwards".split()
+    "onwards develop develops developed evolve evolves evolved vary varies varied elapsed passed trend trends minus plus "
+    "commonly summer winter spring autumn".split()
 )
 """Words that a question may hold without asking for anything by them."""
+MONEY: Final = frozenset("bill bills outlay outlays expense expenses spending expenditure money cash".split())
+"""Words for an amount of money, whatever it was for."""
+LESSER: Final = "less fewer shorter younger lower smaller earlier cheaper lighter weaker slower milder calmer closer nearer"
+"""Comparatives that mean the smaller side of a number; the others in -er mean the larger one."""
 OUTSTANDING: Final = frozenset("still yet open outstanding pending owed owing unpaid due overdue unfinished".split())
 """Words that say that something has not come about: there is no time of it."""
 RUNNING: Final = re.compile(r"\b(?:running (?=total|sum|count|average|mean|balance)|cumulative)")

@@ -130,11 +130,15 @@ def _restored(tree: exp.Expr | None, engine: str) -> exp.Expr | None:
     return tree
 
 
-def _decimal(node: exp.Expr, engine: str) -> exp.Expr:
-    """On SQLite its affinity is NUMERIC, whatever the width; the library would write REAL."""
-    if engine != "sqlite" or node.this != exp.DataType.Type.DECIMAL:
+def _affinity(node: exp.Expr, engine: str) -> exp.Expr:
+    """On SQLite a type is its affinity, whatever the width; for decimals the library would write REAL."""
+    if engine != "sqlite":
         return node
-    return exp.DataType(this=exp.DataType.Type.USERDEFINED, kind="NUMERIC")
+    if node.this == exp.DataType.Type.DECIMAL:
+        return exp.DataType(this=exp.DataType.Type.USERDEFINED, kind="NUMERIC")
+    if node.this in exp.DataType.TEXT_TYPES:
+        return exp.DataType(this=exp.DataType.Type.TEXT)
+    return node
 
 
 def _frame(node: exp.Expr, _: str) -> exp.Expr:
@@ -206,7 +210,7 @@ def _unit(node: exp.Expr, engine: str) -> exp.Expr:
 
 _UNITS: Final = frozenset("MICROSECOND SECOND MINUTE HOUR DAY WEEK MONTH QUARTER YEAR".split())
 _CHANGES: Final[dict[type[exp.Expr], Callable[[exp.Expr, str], exp.Expr]]] = {
-    exp.DataType: _decimal, exp.WindowSpec: _frame, exp.RegexpLike: _matches, exp.Interval: _span, exp.Concat: _strung,
+    exp.DataType: _affinity, exp.WindowSpec: _frame, exp.RegexpLike: _matches, exp.Interval: _span, exp.Concat: _strung,
     exp.Pow: _power, exp.Fetch: _fetch, exp.ByteString: _text, exp.National: _text, exp.StrPosition: _located,
     exp.Anonymous: _unit, exp.GroupConcat: _separated,
 }  # fmt: skip

@@ -23,6 +23,12 @@ _WIDTH = re.compile(r"%[-+0 #,!]*(\*|\d+)?(?:\.(\*|\d+))?")
 def growth(context: GuardContext) -> list[Objection]:
     """One objection for each function that could make more than the bounds, alone or inside another one."""
     found = []
+    for cast in context.tree.find_all(exp.Cast):
+        # A text of fixed width is filled up to it.
+        width = next((_number(p.this) for p in cast.to.find_all(exp.DataTypeParam)), 0.0)
+        if cast.to.this in (exp.DataType.Type.CHAR, exp.DataType.Type.NCHAR) and width > MOST:
+            hint = f"Write a width of at most {MOST:,}."
+            found.append(_refuse(cast, f"A text of {width:,.0f} characters would be made here.", hint))
     for node in context.tree.find_all(exp.Anonymous):
         name = str(node.this).upper()
         if name == "GENERATE_SERIES":
@@ -52,6 +58,8 @@ def _factor(node: exp.Anonymous) -> float:
         return _number(given[1]) if len(given) > 1 else 1
     if name == "SPACE":
         return _number(given[0]) if given else 1
+    if name == "HEX":
+        return 2
     if name in ("REPLACE", "REGEXP_REPLACE") and len(given) > 2:
         if not (isinstance(given[2], exp.Literal) and given[2].is_string):
             return MOST / 100
