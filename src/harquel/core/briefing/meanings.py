@@ -115,6 +115,8 @@ class Meanings:
             self._add(" ".join(bare), Meaning("table", table.name))
         for code, said in words.codes.items():
             self._add(said, Meaning("code", table.name, column.name, code))
+            if len(code) > 2 and not code.isdigit():
+                self._add(code, Meaning("code", table.name, column.name, code))
         if words.null_means:
             for text in words.null_means.split(","):
                 self._add(text, Meaning("null", table.name, column.name))
@@ -131,7 +133,9 @@ class Meanings:
         self._put(tuple(map(stem, words)), replace(meaning, words=" ".join(words)))
 
     def _put(self, phrase: Phrase, meaning: Meaning) -> None:
-        if 0 < len(phrase) <= LONGEST and any(w not in EMPTY for w in phrase):
+        # A no-show is something, though neither word says anything by itself.
+        says = any(w not in EMPTY for w in phrase) or (len(phrase) > 1 and meaning.kind in ("code", "value"))
+        if 0 < len(phrase) <= LONGEST and says:
             known = self.phrases[phrase]
             if meaning not in known:
                 known.append(meaning)

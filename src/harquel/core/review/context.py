@@ -197,6 +197,10 @@ class ReviewContext:
         told = [c for c in statement.conditions if c.ref is not None and c.ref.key == (table, column)]
         if any(same_value(v, meaning.value) for c in told for v in c.values):
             return True
+        if meaning.kind == "value" and any(
+            c.op in ("=", "in") and c.values and c.bare and not c.either and c.place != "case" for c in told
+        ):
+            return False  # other values of the column are taken, and no row has two
         if any(_is_flag(c.ref.column) for c in told if c.ref is not None):
             return (table, column, "=", _truth(meaning.value)) in self.said
         return self._shown(table, column)

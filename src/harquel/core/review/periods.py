@@ -19,6 +19,9 @@ EARLIEST, LATEST = dt.datetime(1, 1, 1), dt.datetime(9999, 1, 1)
 _ORDINALS: Final = {"first": 1, "1st": 1, "second": 2, "2nd": 2, "third": 3, "3rd": 3, "fourth": 4, "4th": 4}
 _MONTH: Final = "|".join([*MONTHS, *(f"{m[:3]}\\.?(?![a-z])" for m in MONTHS if m != "may"), "sept"])
 _UNITS: Final = "day|week|month|quarter|year"
+_SEASONS: Final = {"spring": 3, "summer": 6, "autumn": 9, "winter": 12}
+"""The month that each begins with, as meteorologists have it; each has three."""
+_UP_TO_NOW: Final = re.compile(r"\b(?:up to|until|till|to) (?:now|date|today)\b|\bso far\b")
 _PATTERNS: Final = tuple(
     (name, re.compile(pattern))
     for name, pattern in (
@@ -28,11 +31,14 @@ _PATTERNS: Final = tuple(
         ("half", r"\b(first|1st|second|2nd) half of (\d{4})\b"),
         ("quarter", r"\b(first|second|third|fourth|1st|2nd|3rd|4th) quarter (?:of )?(\d{4})\b"),
         ("quarter", r"\bq([1-4]) (?:of )?(\d{4})\b"),
+        ("months", rf"\b({_MONTH}) (?:to|through|until|till|and|-|–) ({_MONTH}) (?:of )?(\d{{4}})\b"),
+        ("season", r"\b(spring|summer|autumn|winter) (?:of )?(\d{4})\b(?: ?\([^)]*\))?"),
         ("month", rf"\b({_MONTH}) (?:of )?(\d{{4}})\b"),
         ("rolling", rf"\b(?:last|past|previous) (\d+|two|three|four|five|six|seven|ten|twelve|thirty) ({_UNITS})s\b"),
         ("coming", rf"\b(?:next|coming|following) (\d+|two|three|four|five|six|seven|ten|twelve|thirty) ({_UNITS})s\b"),
         ("relative", rf"\b(this|current|last|previous|next) ({_UNITS})\b"),
         ("word", r"\b(today|yesterday|tomorrow)\b"),
+        ("before that", rf"\bthe ({_UNITS}) before(?: that| it)?(?= *(?:$|[?.!,;)]))"),
         ("bare", r"\b(?:against|with|versus|vs\.?|to|and) last\b(?! \w*(?:day|week|month|quarter|year))"),
         ("year", r"(?<![\d.,-])((?:19|20)\d\d)\b(?![-.]\d)"),
         ("named", rf"\b(?:in|during|since|of) ({_MONTH})(?! \d)\b"),
@@ -76,6 +82,8 @@ def periods_in(question: str, now: dt.datetime) -> list[Period]:
     found.sort(key=lambda p: p.first)
     if re.search(r"\b(?:up to|until|to) the same (?:day|date|time|point)\b", text):
         found = [_cut(p, now) for p in found]
+    if _UP_TO_NOW.search(text):
+        found = [replace(p, end=now + dt.timedelta(days=1)) if p.start <= now < p.end else p for p in found]
     return found
 
 
@@ -100,6 +108,17 @@ def _period(name: str, match: re.Match[str], now: dt.datetime, before: list[Peri
     if name == "quarter":
         number = _ORDINALS.get(given[0]) or int(given[0])
         return _span(dt.datetime(int(given[1]), 3 * number - 2, 1), "month", 3, now, label)
+    if name == "months":
+        first, last = _month(given[0]), _month(given[1])
+        start = dt.datetime(int(given[2]) - (first > last), first, 1)
+        return _span(start, "month", (last - first) % 12 + 1, now, label)
+    if name == "season":
+        return _span(dt.datetime(int(given[1]), _SEASONS[given[0]], 1), "month", 3, now, label)
+    if name == "before that":
+        known = next((p for p in before if re.search(rf"\b{given[0]}\b", p.label)), None)
+        if known is None or known.start == EARLIEST:
+            return None
+        return _span(shifted(known.start, given[0], -1), given[0], 1, now, label)
     if name == "month":
         return _span(dt.datetime(int(given[1]), _month(given[0]), 1), "month", 1, now, label)
     if name == "named":

@@ -11,7 +11,7 @@ from typing import Any, Final
 from sqlglot import exp
 
 from harquel.contract import Finding
-from harquel.core.review.statement import Level, Ref, Statement
+from harquel.core.review.statement import Level, Ref, Statement, is_aggregate
 from harquel.core.review.times import is_temporal
 from harquel.core.sql.tree import identifier, render
 
@@ -28,10 +28,15 @@ def trace_empty(statement: Statement, engine: str, look: Look, counted: bool = F
     """
     select = statement.outer.select
     where = select.args.get("where")
-    if where is None or not isinstance(statement.tree, exp.Select):
+    if not isinstance(statement.tree, exp.Select) or (where is None and select.args.get("having") is None):
         return None
-    conditions = list(where.this.flatten() if isinstance(where.this, exp.And) else [where.this])
-    for number, condition in enumerate(conditions[:MOST_PROBES]):
+    conditions = _taken_apart(where)
+    if select.args.get("having") is not None and select.args.get("group") is not None:
+        return _no_group(statement.outer, conditions, engine, look)
+    # Values were looked at before the run: what asks for no partner is likelier to be the reason.
+    order = sorted(range(len(conditions)), key=lambda n: not isinstance(conditions[n], exp.Not | exp.Exists))
+    for number in order[:MOST_PROBES]:
+        condition = conditions[number]
         rest = [c for i, c in enumerate(conditions) if i != number]
         rows = look(_probe(select, rest, engine, [exp.Count(this=exp.Star())]))
         if rows is None:
@@ -56,6 +61,36 @@ def trace_empty(statement: Statement, engine: str, look: Look, counted: bool = F
     return None
 
 
+def _taken_apart(where: exp.Expr | None) -> list[exp.Expr]:
+    if where is None:
+        return []
+    return list(where.this.flatten() if isinstance(where.this, exp.And) else [where.this])
+
+
+def _no_group(level: Level, conditions: list[exp.Expr], engine: str, look: Look) -> Finding | None:
+    """Whether it is HAVING that left no group over, and what the groups come to instead."""
+    having = level.select.args["having"].this
+    figures = [n for n in having.walk() if is_aggregate(n)]
+    figures += [level.outputs[c.name.casefold()] for c in having.find_all(exp.Column)
+                if not c.table and is_aggregate(level.outputs.get(c.name.casefold(), c))]  # fmt: skip
+    if not figures:
+        return None
+    ends = []
+    for down in (False, True):
+        probe = _bare(level.select, conditions, [figures[0].copy()])
+        probe.set("group", exp.Group(expressions=[g.copy() for g in level.groups]))
+        probe.set("order", exp.Order(expressions=[exp.Ordered(this=exp.Literal.number(1), desc=down)]))
+        probe.set("limit", exp.Limit(expression=exp.Literal.number(1)))
+        ends.append(look(render(probe, engine)))
+    if not all(ends):
+        return None
+    least, most = (rows[0][0] for rows in ends if rows)
+    text, said = (" ".join(n.sql(comments=False).split()) for n in (having, figures[0]))
+    message = f"No group meets {text}: {said} lies between {least} and {most}."
+    # Numbers are held against the question before the run: that nothing reaches one may well be the answer.
+    return Finding(rule="result-empty", severity="info", message=message, hint="Look at that figure.")
+
+
 def _held(
     select: exp.Select, rest: list[exp.Expr], engine: str, look: Look, ref: Ref | None, condition: exp.Expr
 ) -> str:
@@ -76,6 +111,16 @@ def _held(
 def _probe(
     select: exp.Select, conditions: list[exp.Expr], engine: str, wanted: list[exp.Expr], by: exp.Expr | None = None
 ) -> str:
+    probe = _bare(select, conditions, wanted)
+    if by is not None:
+        probe.set("group", exp.Group(expressions=[by.copy()]))
+        probe.set("order", exp.Order(expressions=[exp.Ordered(this=exp.Literal.number(2), desc=True)]))
+        probe.set("limit", exp.Limit(expression=exp.Literal.number(_SHOWN)))
+    return render(probe, engine)
+
+
+def _bare(select: exp.Select, conditions: list[exp.Expr], wanted: list[exp.Expr]) -> exp.Select:
+    """Other figures over the rows of a query under some of its conditions."""
     probe = exp.Select(expressions=wanted)
     for part in ("with_", "from_", "joins"):
         value = select.args.get(part)
@@ -83,11 +128,7 @@ def _probe(
             probe.set(part, [v.copy() for v in value] if isinstance(value, list) else value.copy())
     if conditions:
         probe.set("where", exp.Where(this=exp.and_(*(c.copy() for c in conditions))))
-    if by is not None:
-        probe.set("group", exp.Group(expressions=[by.copy()]))
-        probe.set("order", exp.Order(expressions=[exp.Ordered(this=exp.Literal.number(2), desc=True)]))
-        probe.set("limit", exp.Limit(expression=exp.Literal.number(_SHOWN)))
-    return render(probe, engine)
+    return probe
 
 
 def tied(statement: Statement, engine: str, look: Look) -> Finding | None:

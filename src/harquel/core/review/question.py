@@ -163,6 +163,8 @@ def read_question(text: str, now: dt.datetime, meanings: Meanings) -> Question:
     used = [any(p.first <= w.start < p.last for p in found.periods) for w in words]
     for match in RUNNING.finditer(plain):
         used = [u or w.start == match.start() for u, w in zip(used, words, strict=True)]
+    for match in _LASTS.finditer(plain):
+        used = [u or match.start() <= w.start < match.end() for u, w in zip(used, words, strict=True)]
     _mentions(found, used, meanings)
     _numbers(found, used)
     _weekdays(found, used)
@@ -248,6 +250,8 @@ def _exact(known: list[Meaning], words: list[str]) -> list[Meaning]:
     )
 
 
+_LASTS: Final = re.compile(r"\b(?:length|duration) of (?:the |their |a )?(?:stay|time|service|employment|visit|trip)\b")
+"""Nouns for how long something took."""
 _MORE: Final = (
     r"(?:more|longer|older|greater|higher|larger|later|bigger|further) than|over|above|exceed(?:s|ed|ing)?|beyond"
 )
@@ -299,7 +303,7 @@ def _shape(found: Question, plain: str) -> None:
         ("how many", r"\bhow many\b|\bnumber of\b|\bcount of\b|\bhow often\b"), ("how much", r"\bhow much\b"),
         ("distinct", r"\b(?:different|distinct|unique)\b"),
         ("several", r"\bseveral\b|\bmultiple\b|\bmore than one(?:ce)?\b"),
-        ("median", r"\bmedian\b"), ("how long", r"\bhow long\b|\bduration\b"),
+        ("median", r"\bmedian\b"), ("how long", rf"\bhow long\b|\bduration\b|{_LASTS.pattern}"),
         ("keeps empty", r"\bincluding\b.*\b(?:none|no|zero|without)\b|\beven (?:if|those)\b"),
         ("order", r"\bfirst$|\b(?:sorted|ordered|ranked) by\b|\b(?:de|a)scending\b"),
         ("now", r"\bdo we have\b|\bcurrent(?:ly)?\b|\bnow\b|\bstill\b|\bat present\b"),
@@ -307,7 +311,10 @@ def _shape(found: Question, plain: str) -> None:
     ):  # fmt: skip
         if re.search(pattern, plain.rstrip(" ?.!")):
             have.add(name)
-    negated = (NOT & set(texts)) or re.search(r"\bother than\b|n't\b|\binstead of\b|\bapart from\b", plain)
+    named = {i for m in found.mentions if m.firm for i in range(m.first, m.last + 1)}
+    negated = (NOT & {t for i, t in enumerate(texts) if i not in named}) or re.search(
+        r"\bother than\b|n't\b|\binstead of\b|\bapart from\b", plain
+    )
     if negated and "keeps empty" not in have and not re.search(r"\bno (?:more|less|fewer) than\b", plain):
         have.add("not")
     match = re.search(
@@ -338,6 +345,9 @@ def _shape(found: Question, plain: str) -> None:
     found.has = frozenset(have)
 
 
+_EACH: Final = re.compile(r"\b(?:from )?(day|week|month|quarter|year) (?:to|by|on|over|after|for) \1\b")
+
+
 def _head(mention: Mention, by_first: dict[int, Mention]) -> Mention:
     """Of two nouns the second says what is meant: by course level is by level."""
     behind = by_first.get(mention.last + 1)
@@ -351,6 +361,9 @@ def _per(found: Question, used: list[bool]) -> None:
     words = found.words
     by_first = {m.first: m for m in found.mentions}
     superlative = bool(found.superlatives)
+    for match in _EACH.finditer(fold(found.text)):
+        found.per.append(Per(calendar=match.group(1), text=match.group(1)))
+        used[:] = [u or match.start() <= w.start < match.end() for u, w in zip(used, words, strict=True)]
     position = 0
     while position < len(words):
         text = words[position].text

@@ -68,11 +68,27 @@ def _figures(result: Result, context: ReviewContext) -> list[Finding]:
     projections = outer.select.expressions
     if len(projections) != len(result.columns):
         return found
+    found += _without_a_name(result, context)
     for number, (name, projection) in enumerate(zip(result.columns, projections, strict=True)):
         numbers = [v for r in result.rows if (v := _number(r[number])) is not None]
         if numbers:
             found += _column(context, name, projection.unalias(), numbers)
     return found
+
+
+def _without_a_name(result: Result, context: ReviewContext) -> list[Finding]:
+    """Rows without a value that make a group of their own, which no note explains."""
+    outer = context.statement.outer
+    for number, projection in enumerate(outer.select.expressions):
+        node = projection.unalias()
+        ref = context.statement.ref(node)
+        if ref is None or not any(node == g or context.statement.ref(g) == ref for g in outer.groups):
+            continue
+        if not context.about(*ref.key).null_means and any(row[number] is None for row in result.rows):
+            name = result.columns[number].replace("_", " ")
+            message = f"One line has no {name}: it stands for all rows in which {ref} is empty."
+            return [_finding("result-unnamed", message, "Leave them out, or say what an empty one means in the notes.")]
+    return []
 
 
 def _alike_by_chance(context: ReviewContext) -> bool:

@@ -123,6 +123,8 @@ def calendar_unit(node: exp.Expr, statement: Statement) -> str:
         thirds = any(str(d.expression) == "3" for d in node.find_all(exp.Div, exp.IntDiv))
         parts = [t.unit for n in node.find_all(exp.Anonymous, exp.Extract) if (t := timed(n, statement)) and t.unit]
         if thirds and "month of year" in parts:  # months by threes are quarters
+            if not _makes_quarters(node):
+                return ""
             return "quarter" if "year" in parts else "quarter of year"
         for unit in ("month", "quarter", "week"):
             if "year" in parts and f"{unit} of year" in parts:
@@ -131,6 +133,35 @@ def calendar_unit(node: exp.Expr, statement: Statement) -> str:
     if not found.unit and whole_days(found.ref.column):
         return "day"
     return found.unit
+
+
+def _makes_quarters(node: exp.Expr) -> bool:
+    """Whether the months that come to the same are those of a quarter: (m + 2) / 3, not m / 3. Whole numbers."""
+    made = [_reckoned(node, month) for month in range(1, 13)]
+    if None in made:
+        return True  # it is written in a way that is not reckoned here
+    return all((made[i] == made[j]) == (i // 3 == j // 3) for i in range(12) for j in range(12))
+
+
+def _reckoned(node: exp.Expr, month: int) -> int | None:
+    """What arithmetic on the number of a month comes to."""
+    while isinstance(node, exp.Paren | exp.Cast):
+        node = node.this
+    value = plain(node)
+    if isinstance(value, float) and value.is_integer():
+        return int(value)
+    if _part(node)[1] == "month of year":
+        return month
+    if isinstance(node, exp.Add | exp.Sub | exp.Mul | exp.Div | exp.IntDiv):
+        left, right = _reckoned(node.this, month), _reckoned(node.expression, month)
+        if left is None or right is None or (right == 0 and isinstance(node, exp.Div | exp.IntDiv)):
+            return None
+        if isinstance(node, exp.Add):
+            return left + right
+        if isinstance(node, exp.Sub):
+            return left - right
+        return left * right if isinstance(node, exp.Mul) else left // right
+    return None
 
 
 def _part(node: exp.Expr) -> tuple[exp.Expr | None, str]:

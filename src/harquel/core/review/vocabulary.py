@@ -51,8 +51,8 @@ TOTAL: Final = frozenset("total sum altogether overall combined".split())
 NOT: Final = frozenset("not no never without none except excluding nobody neither nor nothing".split())
 COMPARES: Final = frozenset(
     "older younger newer longer shorter higher lower bigger larger smaller greater fewer earlier sooner faster slower "
-    "heavier lighter stronger weaker better worse cheaper dearer busier quieter graver milder fuller emptier deeper wider "
-    "below above beyond beneath".split()
+    "heavier lighter stronger weaker better worse cheaper dearer busier quieter graver milder fuller emptier deeper "
+    "wider below above beyond beneath".split()
 )
 SAYS_HOW: Final = COMPARES | HIGH | LOW | GOOD_OR_BAD | AVERAGE | SHARE | TOTAL | ADJECTIVES.keys()
 HAPPENED: Final = frozenset(
@@ -118,13 +118,15 @@ LIGHT: Final = frozenset(
     "contain contains appear appears host hosts pay pays give gives given grant grants granted receive receives "
     "received obtain obtained happen get gets next coming ones whole entire full fully completely exactly roughly "
     "approximately about really actually simply just partly mostly mainly especially particularly again back forward "
-    "onwards develop develops developed evolve evolves evolved vary varies varied elapsed passed trend trends minus plus "
-    "commonly summer winter spring autumn".split()
+    "onwards develop develops developed evolve evolves evolved vary varies varied elapsed passed trend trends minus "
+    "plus commonly summer winter spring autumn".split()
 )
 """Words that a question may hold without asking for anything by them."""
 MONEY: Final = frozenset("bill bills outlay outlays expense expenses spending expenditure money cash".split())
 """Words for an amount of money, whatever it was for."""
-LESSER: Final = "less fewer shorter younger lower smaller earlier cheaper lighter weaker slower milder calmer closer nearer"
+LESSER: Final = (
+    "less fewer shorter younger lower smaller earlier cheaper lighter weaker slower milder calmer closer nearer"
+)
 """Comparatives that mean the smaller side of a number; the others in -er mean the larger one."""
 OUTSTANDING: Final = frozenset("still yet open outstanding pending owed owing unpaid due overdue unfinished".split())
 """Words that say that something has not come about: there is no time of it."""

@@ -9,6 +9,7 @@ from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.aggregates import aggregates
 from harquel.core.review.rules.averages import averages
 from harquel.core.review.rules.bare_columns import bare_columns
+from harquel.core.review.rules.both import both
 from harquel.core.review.rules.clock import clock
 from harquel.core.review.rules.compared_columns import compared_columns
 from harquel.core.review.rules.default_filter import default_filter
@@ -73,6 +74,7 @@ RULES: tuple[Rule, ...] = (
     weekdays,
     numbers,
     compared_columns,
+    both,
     grouping,
     bare_columns,
     distinct,

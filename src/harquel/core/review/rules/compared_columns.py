@@ -11,9 +11,9 @@ import re
 from sqlglot import exp
 
 from harquel.contract import Finding
-from harquel.core.briefing.words import fold, name_stems
+from harquel.core.briefing.words import fold, name_stems, stem
 from harquel.core.review.context import ReviewContext
-from harquel.core.review.statement import Condition
+from harquel.core.review.statement import Condition, Ref
 from harquel.core.review.vocabulary import DEADLINES
 
 CODE = "turned-between-columns"
@@ -24,6 +24,8 @@ _SPAN = 4
 """Words after which a column that is named no longer belongs to the comparison."""
 _LATE = re.compile(r"\b(?:late|overdue|delayed|behind schedule)\b")
 _IN_TIME = re.compile(r"\b(?:early|on time|in time|punctual(?:ly)?|ahead of (?:time|schedule))\b")
+_FITS = re.compile(r"\b(?:takes?|fits?|holds?|accommodates?|suits?|room for|enough for|moor|berth)\b")
+_MOST = frozenset(map(stem, "max maximum capacity limit".split()))
 _FLIPPED = {"<": ">", ">": "<", "<=": ">=", ">=": "<="}
 
 
@@ -32,17 +34,36 @@ def compared_columns(context: ReviewContext) -> list[Finding]:
     found = []
     between = [
         c for c in context.statement.conditions
-        if c.op in _FLIPPED and c.bare and isinstance(c.other, exp.Column) and c.ref is not None
+        if c.op in _FLIPPED and c.bare and c.ref is not None and _core(context, c.other) is not None
     ]  # fmt: skip
     for condition in between:
         wanted = [(_against(context, condition, said), more) for said, more in _comparisons(context)]
-        for op, more in [*wanted, *_lateness(context, condition)]:
+        for op, more in [*wanted, *_lateness(context, condition), *_room(context, condition)]:
             if op is not None and (op in (">", ">=")) is not more:
                 right = _FLIPPED[condition.op]
                 message = f"The question compares the other way than {condition.node.sql(comments=False)}."
                 found.append(context.finding(CODE, "error", message, f"Write {right}.", condition.node))
                 break
     return found
+
+
+def _core(context: ReviewContext, node: exp.Expr | None) -> Ref | None:
+    """The one column that a side is, bare, moved by a span of time, or looked up by a query of its own."""
+    if isinstance(node, exp.Subquery) and isinstance(node.this, exp.Select) and len(node.this.expressions) == 1:
+        return context.statement.ref(node.this.expressions[0].unalias())
+    refs = {r.key: r for r in context.statement.refs(node)} if node is not None else {}
+    return next(iter(refs.values())) if len(refs) == 1 else None
+
+
+def _room(context: ReviewContext, condition: Condition) -> list[tuple[str, bool]]:
+    """What fits is at most as large as what there is room for."""
+    here, there = condition.ref, _core(context, condition.other)
+    if here is None or there is None or "not" in context.question.has or not _FITS.search(fold(context.question.text)):
+        return []
+    most = [bool(_MOST & set(name_stems(r.column.name))) for r in (here, there)]
+    if most[0] is most[1]:
+        return []
+    return [(condition.op if most[0] else _FLIPPED[condition.op], True)]
 
 
 def _comparisons(context: ReviewContext) -> list[tuple[set[tuple[str, str]], bool]]:
@@ -66,7 +87,7 @@ def _lateness(context: ReviewContext, condition: Condition) -> list[tuple[str, b
     """Late is after the time that was meant, early is before it: how the comparison stands, and how it should."""
     text = fold(context.question.text)
     late, early = _LATE.search(text) is not None, _IN_TIME.search(text) is not None
-    here, there = condition.ref, context.statement.ref(condition.other)
+    here, there = condition.ref, _core(context, condition.other)
     if late is early or "not" in context.question.has or condition.place == "case" or here is None or there is None:
         return []
     meant = [bool(DEADLINES & set(name_stems(r.column.name))) for r in (here, there)]
@@ -77,7 +98,7 @@ def _lateness(context: ReviewContext, condition: Condition) -> list[tuple[str, b
 
 def _against(context: ReviewContext, condition: Condition, meant: set[tuple[str, str]]) -> str | None:
     """The operator as seen from the column that is compared with the one that is meant; None where neither is it."""
-    here, there = condition.ref, context.statement.ref(condition.other)
+    here, there = condition.ref, _core(context, condition.other)
     if here is None or there is None or here.key == there.key or {here.key, there.key} <= meant:
         return None
     if there.key in meant:

@@ -42,6 +42,14 @@ def _counts(context: ReviewContext, name: str) -> bool:
         key.table == name and any((t, c) in context.statement.read for c in key.columns)
         for t in reads if (table := context.catalog.table(t)) is not None for key in table.foreign_keys
     )  # fmt: skip
+    counted = context.question.counted
+    agreed = {k[0] for _, m in context.measures_asked() for k in context.measure_conditions(m)}
+    if (
+        name in reads
+        and name in agreed
+        and not (counted is not None and any(m.table == name for m in counted.meanings))
+    ):
+        return False  # an agreed figure says itself which rows of it count
     if asked and (name in reads or pointed):
         return True
     if name not in reads:

@@ -58,7 +58,8 @@ def _covered(context: ReviewContext, mention: Mention) -> bool:
     # Crew shifts are about crew as well.
     words = {w.stem for w in context.question.words[mention.first : mention.last + 1]}
     own = all(m.kind == "table" for m in mention.meanings)
-    return own and any(words <= set(name_stems(t)) for t in context.statement.names.reads)
+    names = [words, *(set(name_stems(m.table)) for m in mention.meanings if mention.firm)]
+    return own and any(name <= set(name_stems(t)) for name in names for t in context.statement.names.reads)
 
 
 def _by_opposite(context: ReviewContext, mention: Mention) -> bool:

@@ -7,6 +7,8 @@ Good: SELECT SUM(b.total_cents) / 100.0 FROM booking b JOIN customer c ON c.id =
 
 from __future__ import annotations
 
+from types import UnionType
+
 from sqlglot import exp
 
 from harquel.contract import Finding
@@ -20,7 +22,7 @@ CODE = "measure-bent"
 def measures(context: ReviewContext) -> list[Finding]:
     """One finding for each way in which a measure that the question names is not followed."""
     found = []
-    for name, measure in context.measures_asked():
+    for name, measure in context.measures_asked() or _by_the_way(context):
         if _ready_made(context, name) or _only_by_name(context, name) or _other(context, name, measure):
             continue
         hint = f"{name} is {measure.sql}" + (f" where {measure.where}" if measure.where else "") + "."
@@ -41,6 +43,25 @@ def measures(context: ReviewContext) -> list[Finding]:
             found.append(context.finding(CODE, "error", message, hint))
         found += _numbers(context, name, measure, hint)
         found += _dated(context, name, measure)
+    return found
+
+
+def _by_the_way(context: ReviewContext) -> list[tuple[str, Measure]]:
+    """Measures that the query adds up without the question naming them, or their column: what did we take in?"""
+    if context.same_questions:
+        return []
+    found = []
+    for name, measure in context.notes.measures.items():
+        if not measure.where or not measure.sql.upper().startswith("SUM"):
+            continue
+        wanted = measure_columns(measure, context.engine, context.catalog)
+        named = {(m.table, m.column) for mention in context.question.mentions if mention.firm and not mention.idle
+                 for m in mention.meanings if m.column}  # fmt: skip
+        counts = {(t, c) for t, c, _, _ in context.measure_conditions(measure)}
+        others = {(m.table, m.column) for mention in context.question.mentions for m in mention.meanings
+                  if m.kind in ("code", "value")}  # fmt: skip
+        if wanted and not wanted & named and not counts & others and _summed(context, wanted, exp.Sum):
+            found.append((name, measure))
     return found
 
 
@@ -71,9 +92,11 @@ def _ready_made(context: ReviewContext, name: str) -> bool:
     )
 
 
-def _summed(context: ReviewContext, wanted: frozenset[tuple[str, str]]) -> bool:
+def _summed(
+    context: ReviewContext, wanted: frozenset[tuple[str, str]], kinds: type[exp.Expr] | UnionType = exp.Sum | exp.Avg
+) -> bool:
     return any(
-        isinstance(n, exp.Sum | exp.Avg) and wanted & {r.key for r, _ in context.statement.deep_refs(n, lv)}
+        isinstance(n, kinds) and wanted & {r.key for r, _ in context.statement.deep_refs(n, lv)}
         for lv in context.statement.levels for n in lv.aggregates
     )  # fmt: skip
 

@@ -49,7 +49,7 @@ def negation(context: ReviewContext) -> list[Finding]:
         if ref is None or not condition.bare:
             continue
         key = ref.key
-        if condition.op == "is not null" and context.question_means("null", *key):
+        if condition.op == "is not null" and context.question_means("null", *key) and not _denied(context, key):
             message = f"The question means rows in which {ref} is empty; the query takes the others."
             found.append(context.finding(CODE, "error", message, "Write IS NULL.", condition.node))
         elif condition.op == "is null" and _has_happened(context, condition):
@@ -91,6 +91,11 @@ def _beside(context: ReviewContext, negating: list[Condition]) -> list[Finding]:
             )
             return [context.finding(CODE, "error", message, "Use NOT EXISTS over all the rows.", condition.node)]
     return []
+
+
+def _denied(context: ReviewContext, key: tuple[str, str]) -> bool:
+    """Whether the notes say what is missing with a "not" that the question does not say: not departed."""
+    return split(context.about(*key).null_means or "")[:1] == ["not"]
 
 
 def _part(context: ReviewContext, condition: Condition) -> tuple[Part, Level] | None:

@@ -6,10 +6,13 @@ Good: an answer that there are no subscriptions in the data
 
 from __future__ import annotations
 
+from sqlglot import exp
+
 from harquel.contract import Finding
 from harquel.core.briefing.words import name_stems
 from harquel.core.review.context import ReviewContext
-from harquel.core.review.vocabulary import AGES, BEGINNINGS
+from harquel.core.review.dimensions import quantity_of
+from harquel.core.review.vocabulary import AGES, BEGINNINGS, MONEY
 
 CODE = "not-known"
 
@@ -40,5 +43,13 @@ def _reckoned(context: ReviewContext, word: str) -> bool:
     """Whether it is made of what the source knows: an age of a date of birth, new ones of a period."""
     if word in ("new", "newly"):
         return bool(context.question.periods)
+    if word in MONEY:
+        outer = context.statement.outer
+        return any(
+            quantity_of(p.unalias(), outer, context).unit in ("EUR", "euro cents") for p in outer.select.expressions
+        )
+    if word == "net":
+        # What is left after something was taken away.
+        return context.statement.tree.find(exp.Sub, exp.Case) is not None
     stems = {s for _, column in context.statement.read for s in name_stems(column)}
     return word in AGES and bool(stems & BEGINNINGS)

@@ -22,8 +22,9 @@ _OWED: Final = frozenset("overdue outstanding owed owing unpaid unsettled undeli
 
 def outstanding(context: ReviewContext) -> list[Finding]:
     """One finding where a table that is read says when a thing was settled and the query does not ask for it."""
-    if not _OWED & {w.text for w in context.question.words}:
-        return []
+    words = {w.text for w in context.question.words}
+    if not _OWED & words:
+        return _still(context) if "still" in words else []
     for part in (p for level in context.statement.levels for p in level.parts.values()):
         settled = _settled(part.table) if part.table is not None else []
         if part.table is None or not settled:
@@ -37,6 +38,23 @@ def outstanding(context: ReviewContext) -> list[Finding]:
             names = " or ".join(c.name for c in settled[:2])
             message = f"What is overdue or owed is not settled yet; the query does not look at {names}."
             return [context.finding(CODE, "warning", message, f"Add {settled[0].name} IS NULL.")]
+    return []
+
+
+def _still(context: ReviewContext) -> list[Finding]:
+    """Who is still here has not left: a time that by the notes is missing as long as something lasts."""
+    tables = {p.table.name: p.table for level in context.statement.levels for p in level.parts.values() if p.table}
+    lasting = [
+        (table, column) for table in tables.values() for column in table.columns
+        if context.about(table.name, column.name).null_means
+    ]  # fmt: skip
+    if any((t.name, c.name) in context.statement.read for t, c in lasting):
+        return []
+    for table, column in lasting:
+        means = context.about(table.name, column.name).null_means or ""
+        if means.startswith("still"):
+            message = f"What is {means} has no {table.name}.{column.name}; the query does not look at it."
+            return [context.finding(CODE, "warning", message, f"Add {column.name} IS NULL.")]
     return []
 
 

@@ -37,8 +37,10 @@ def periods(context: ReviewContext) -> list[Finding]:
     for window in windows:
         have = either(have, window.spans)
     have = _clipped(list(have), known)
-    if _fits(have, short, want) or any(
-        _fits(_clipped(list(w.spans), known), short, want) for w in windows[:1] if len(windows) == 1
+    # Twelve months back from now may begin at this hour or with this day.
+    slack = _SLACK if all(p.calendar for p in wanted) else dt.timedelta(days=1)
+    if _fits(have, short, want, slack) or any(
+        _fits(_clipped(list(w.spans), known), short, want, slack) for w in windows[:1] if len(windows) == 1
     ):
         return []
     if len(windows) > 1 and _each_fits(windows, wanted, known):
@@ -116,14 +118,14 @@ def _clipped(spans: list[tuple[dt.datetime, dt.datetime]], known: Spans) -> Span
     return both(merged, known)
 
 
-def _fits(have: Spans, short: Spans, want: Spans) -> bool:
+def _fits(have: Spans, short: Spans, want: Spans, slack: dt.timedelta = _SLACK) -> bool:
     """Whether each interval begins where it should and ends between the earliest and the latest end."""
     if len(have) != len(want):
         return False
     starts = [s for s, _ in want]
     least = [max((e for s, e in short if s == start), default=start) for start in starts]
     return all(
-        abs(have[i][0] - want[i][0]) <= _SLACK and least[i] - _SLACK <= have[i][1] <= want[i][1] + _SLACK
+        abs(have[i][0] - want[i][0]) <= slack and least[i] - _SLACK <= have[i][1] <= want[i][1] + _SLACK
         for i in range(len(want))
     )
 

@@ -20,6 +20,10 @@ from harquel.core.review.vocabulary import MORE_IS_BETTER, OF_AGE
 CODE = "wrong-order"
 _SAMPLE = re.compile(r"\b(?:some|any|an? example|sample|few|first|last|recent|next|latest)\b")
 
+_SINCE = re.compile(
+    r"\bsince (?:the |our |their |its )?(last|latest|most recent|first)\b(?! (?:day|week|month|quarter|year))"
+)
+
 
 def ranking(context: ReviewContext) -> list[Finding]:
     """Findings on ORDER BY and LIMIT against what the question ranks."""
@@ -32,6 +36,7 @@ def ranking(context: ReviewContext) -> list[Finding]:
     level = limited or outer
     if limited is not None:
         found += _limit(context, limited)
+    found += _since(context)
     if question.first_is:
         found += _order(context, outer, _wanted(context, question.first_is), question.first_is)
     elif question.superlatives:
@@ -42,7 +47,7 @@ def ranking(context: ReviewContext) -> list[Finding]:
         elif question.top and not _cuts(context, question.top):
             message = f"The question asks for {question.top}; the query gives all."
             found.append(context.finding("wrong-limit", "error", message, f"Add LIMIT {question.top}."))
-        elif not _picks(context, wanted) and not question.per and _which(question.text):
+        elif not _picks(context, wanted) and not question.per and (_which(question.text) or _begins(question.text)):
             message = f"The question asks for the {word}; the query neither ranks nor cuts."
             found.append(context.finding("not-ranked", "error", message, "Add ORDER BY and LIMIT."))
         if limited is None and (wanted or word in OF_AGE or word in ("best", "worst")):
@@ -52,6 +57,12 @@ def ranking(context: ReviewContext) -> list[Finding]:
 
 def _which(text: str) -> bool:
     return re.match(r"\s*(?:which|what|who|where)\b", text.casefold()) is not None or "top" in text.casefold()
+
+
+def _begins(text: str) -> bool:
+    """Whether the question begins with its superlative: busiest harbour last week."""
+    first = re.match(r"\s*(?:(?:show|give|list|tell|name)(?: me| us)? )?(?:the )?(\w+)", text.casefold())
+    return first is not None and first.group(1).endswith("est")
 
 
 def _limit(context: ReviewContext, level: Level) -> list[Finding]:
@@ -166,6 +177,20 @@ def _picks(context: ReviewContext, direction: str | None) -> bool:
         if any(isinstance(n, exp.Window) for p in level.select.expressions for n in p.walk()):
             return True
     return False
+
+
+def _since(context: ReviewContext) -> list[Finding]:
+    """What has passed since the last of something is reckoned from the latest time of it."""
+    match = _SINCE.search(context.question.text.casefold())
+    ends = [n for lv in context.statement.levels for n in lv.aggregates if isinstance(n, exp.Max | exp.Min)]
+    if match is None or len(ends) != 1:
+        return []
+    right = exp.Min if match.group(1) == "first" else exp.Max
+    ref = context.statement.ref(ends[0].this)
+    if ref is None or not is_temporal(ref.column) or isinstance(ends[0], right):
+        return []
+    message = f"The question counts from the {match.group(1)} one; the query takes {type(ends[0]).__name__.upper()}."
+    return [context.finding(CODE, "error", message, f"Take {right.__name__.upper()}.", ends[0])]
 
 
 def _turned(context: ReviewContext, word: str, direction: str | None) -> list[Finding]:

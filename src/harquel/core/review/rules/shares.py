@@ -6,14 +6,19 @@ Good: … / (SELECT COUNT(*) FROM booking WHERE booked_at >= '2026-04-01' …)
 
 from __future__ import annotations
 
+import re
+
 from sqlglot import exp
 
 from harquel.contract import Finding
-from harquel.core.review.context import ReviewContext, known_of
-from harquel.core.review.statement import called, is_aggregate
+from harquel.core.briefing.meanings import Meaning
+from harquel.core.briefing.words import fold
+from harquel.core.review.context import ReviewContext, known_of, same_value
+from harquel.core.review.statement import Condition, called, is_aggregate
 from harquel.core.review.times import is_temporal
 
 CODE = "wrong-whole"
+_IS = re.compile(r"\b(?:share|percent|percentage|proportion|fraction) of\b.*?\b(?:was|were|is|are|got|get|been)\b")
 
 
 def shares(context: ReviewContext) -> list[Finding]:
@@ -24,6 +29,10 @@ def shares(context: ReviewContext) -> list[Finding]:
         message = "The question asks for a share; the query divides by nothing."
         found.append(context.finding("no-share", "error", message, "Divide by the whole."))
     outer = context.statement.outer
+    part = _part_as_whole(context)
+    if part is not None:
+        message = f"The share is of all; the query takes only rows with {part.node.sql(comments=False)} for the whole."
+        found.append(context.finding(CODE, "error", message, "Put what is asked about into the part.", part.node))
     for level in levels:
         if level.role != "scalar" or level.parent is not outer or not isinstance(_parent(level.select), exp.Div):
             continue
@@ -44,6 +53,30 @@ def shares(context: ReviewContext) -> list[Finding]:
             message = "The whole leaves out rows that the part may hold."
             found.append(context.finding(CODE, "warning", message, "Count the whole over the same rows.", level.select))
     return found
+
+
+def _part_as_whole(context: ReviewContext) -> Condition | None:
+    """A condition on all rows that says what the share is: of the crossings, what share *was cancelled*."""
+    question, outer = context.question, context.statement.outer
+    said = _IS.search(fold(question.text))
+    if said is None:
+        return None
+    asked = {
+        (m.table, m.column, m.value)
+        for mention in question.mentions if question.words[mention.first].start >= said.end()
+        for m in mention.meanings if m.kind in ("code", "value") and _is_state(context, m)
+    }  # fmt: skip
+    return next(
+        (c for c in outer.conditions
+         if c.place == "where" and not c.either and c.op in ("=", "in") and c.ref is not None
+         and any(c.ref.key == (t, n) and any(same_value(v, value) for v in c.values) for t, n, value in asked)), None,
+    )  # fmt: skip
+
+
+def _is_state(context: ReviewContext, meaning: Meaning) -> bool:
+    """Whether it says what became of a thing: one of few values that the notes explain."""
+    about = context.about(meaning.table, meaning.column)
+    return meaning.value in about.codes
 
 
 def _any_share(context: ReviewContext) -> bool:

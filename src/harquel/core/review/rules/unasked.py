@@ -16,7 +16,7 @@ from harquel.core.briefing.words import fold, name_stems, split, stem
 from harquel.core.review.context import Known, ReviewContext, known_of, measure_columns, same_value
 from harquel.core.review.statement import Condition, Plain, within
 from harquel.core.review.times import is_temporal, is_year, spans_of
-from harquel.core.review.vocabulary import HAPPENED, OPPOSITES, OUTSTANDING
+from harquel.core.review.vocabulary import HAPPENED, NO_NAMES, OPPOSITES, OUTSTANDING
 
 CODE = "unasked"
 
@@ -170,6 +170,14 @@ def _column_asked(context: ReviewContext, condition: Condition, remarks: bool = 
     )  # fmt: skip
 
 
+def _remarked(context: ReviewContext, key: tuple[str, str]) -> bool:
+    """Whether a word of the question, however common, stands in what the notes say of a flag: works for us."""
+    return any(
+        m.kind == "remark" and (m.table, m.column) == key
+        for word in context.question.words if word.text not in NO_NAMES for m in context.parts(word.stem)
+    )  # fmt: skip
+
+
 def _opposite_asked(context: ReviewContext, condition: Condition) -> bool:
     assert condition.ref is not None
     return any(OPPOSITES.get(w, frozenset()) & context.question.stems for w in name_stems(condition.ref.column.name))
@@ -195,7 +203,11 @@ def _value_asked(context: ReviewContext, condition: Condition, value: Plain) -> 
     assert ref is not None
     about = context.about(*ref.key)
     if isinstance(value, bool) or ref.column.kind == "boolean":
-        return _column_asked(context, condition) or (condition.negates and _opposite_asked(context, condition))
+        return (
+            _column_asked(context, condition)
+            or _remarked(context, ref.key)
+            or (condition.negates and _opposite_asked(context, condition))
+        )
     if isinstance(value, float):
         names = context.names_of(condition)
         if names and not context.number_asked(value):

@@ -12,7 +12,7 @@ import re
 from harquel.contract import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.dimensions import Quantity, quantity_of
-from harquel.core.review.vocabulary import UNITS
+from harquel.core.review.vocabulary import UNIT_WORDS, UNITS
 
 CODE = "unit"
 _BY_NAME = (
@@ -42,7 +42,25 @@ def units(context: ReviewContext) -> list[Finding]:
                 f"it is called {projection.alias_or_name}." if named else f"the question asks for {wanted}."
             )
             found.append(context.finding(CODE, "error", message, _hint(made.unit, wanted), node))
-    return found[:2]
+    return [*found, *_compared(context)][:2]
+
+
+def _compared(context: ReviewContext) -> list[Finding]:
+    """Numbers of the question with a unit behind them, held against figures in another unit of the kind."""
+    found = []
+    for number in context.question.numbers:
+        behind = [w.text for w in context.question.words[number.word + 1 : number.word + 3]]
+        unit = UNITS.get(behind[0]) if behind else None
+        if unit is None and len(behind) > 1 and behind[0] in UNIT_WORDS:
+            unit = UNITS.get(behind[1])
+        for condition in context.statement.conditions:
+            if unit is None or number.value not in condition.values:
+                continue
+            made = quantity_of(condition.subject, condition.level, context)
+            if made.unit and made.unit != unit and _kind(made.unit) == _kind(unit):
+                message = f"The question says {number.value:g} {unit}; the query compares a figure in {made.unit}."
+                found.append(context.finding(CODE, "error", message, _hint(made.unit, unit), condition.node))
+    return found
 
 
 def _by_name(name: str) -> str | None:
