@@ -44,7 +44,8 @@ def doubt_result(course: Course, candidate: Candidate, result: Result) -> list[F
         missing = next((f for f in found if f.rule in ("result-empty", "result-all-null")), None)
         count = result.rows == [[0]]
         if context is not None and (missing is not None or count):
-            traced = trace_empty(context.statement, engine, course.look, count)
+            denied = "not" in context.question.has
+            traced = trace_empty(context.statement, engine, course.look, count, denied)
             if traced is not None:
                 found = [traced, *(f for f in found if f is not missing)]
         elif context is not None and result.cut_by is None:

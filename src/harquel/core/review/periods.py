@@ -22,6 +22,11 @@ _UNITS: Final = "day|week|month|quarter|year"
 _SEASONS: Final = {"spring": 3, "summer": 6, "autumn": 9, "winter": 12}
 """The month that each begins with, as meteorologists have it; each has three."""
 _UP_TO_NOW: Final = re.compile(r"\b(?:up to|until|till|to) (?:now|date|today)\b|\bso far\b")
+_NUMBERS: Final = {
+    "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "nine": 9, "ten": 10, "twelve": 12,
+    "thirty": 30, "ninety": 90,
+}  # fmt: skip
+_COUNT: Final = "|".join([r"\d+", *_NUMBERS])
 _PATTERNS: Final = tuple(
     (name, re.compile(pattern))
     for name, pattern in (
@@ -34,8 +39,9 @@ _PATTERNS: Final = tuple(
         ("months", rf"\b({_MONTH}) (?:to|through|until|till|and|-|–) ({_MONTH}) (?:of )?(\d{{4}})\b"),
         ("season", r"\b(spring|summer|autumn|winter) (?:of )?(\d{4})\b(?: ?\([^)]*\))?"),
         ("month", rf"\b({_MONTH}) (?:of )?(\d{{4}})\b"),
-        ("rolling", rf"\b(?:last|past|previous) (\d+|two|three|four|five|six|seven|ten|twelve|thirty) ({_UNITS})s\b"),
-        ("coming", rf"\b(?:next|coming|following) (\d+|two|three|four|five|six|seven|ten|twelve|thirty) ({_UNITS})s\b"),
+        ("full", rf"\b(?:last|past|previous) ({_COUNT}) (?:full|whole|complete|calendar) ({_UNITS})s\b"),
+        ("rolling", rf"\b(?:last|past|previous) ({_COUNT}) ({_UNITS})s\b"),
+        ("coming", rf"\b(?:next|coming|following) ({_COUNT}) ({_UNITS})s\b"),
         ("relative", rf"\b(this|current|last|previous|next) ({_UNITS})\b"),
         ("word", r"\b(today|yesterday|tomorrow)\b"),
         ("before that", rf"\bthe ({_UNITS}) before(?: that| it)?(?= *(?:$|[?.!,;)]))"),
@@ -44,9 +50,6 @@ _PATTERNS: Final = tuple(
         ("named", rf"\b(?:in|during|since|of) ({_MONTH})(?! \d)\b"),
     )
 )
-_NUMBERS: Final = {
-    "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "ten": 10, "twelve": 12, "thirty": 30,
-}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -133,6 +136,9 @@ def _period(name: str, match: re.Match[str], now: dt.datetime, before: list[Peri
     if name == "bare":
         this = next((p for p in before if p.label.startswith(("this ", "current "))), None)
         return None if this is None else _relative("last", this.label.split()[-1], now, label)
+    if name == "full":
+        end, count = start_of(now, given[1]), _NUMBERS.get(given[0]) or int(given[0])
+        return _span(shifted(end, given[1], -count), given[1], count, now, label)
     if name == "rolling":
         count = _NUMBERS.get(given[0]) or int(given[0])
         start = shifted(now, given[1], -count)

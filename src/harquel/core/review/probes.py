@@ -21,10 +21,12 @@ MOST_PROBES: Final = 8
 _SHOWN: Final = 5
 
 
-def trace_empty(statement: Statement, engine: str, look: Look, counted: bool = False) -> Finding | None:
+def trace_empty(
+    statement: Statement, engine: str, look: Look, counted: bool = False, denied: bool = False
+) -> Finding | None:
     """Takes the conditions out one by one to find the one that left nothing over; None where none alone did.
 
-    `counted`: the result is a count of none, no empty table.
+    `counted`: the result is a count of none, no empty table. `denied`: the question asks for what is not so.
     """
     select = statement.outer.select
     where = select.args.get("where")
@@ -51,9 +53,12 @@ def trace_empty(statement: Statement, engine: str, look: Look, counted: bool = F
         if held:
             message += f" There {ref} is {held}."
         # None of a state that there is may be the answer: no urgent ones yesterday.
-        plain = counted and (
-            isinstance(condition, exp.Not | exp.Exists) or (ref is not None and ref.column.kind == "boolean")
+        plain = (counted and ref is not None and ref.column.kind == "boolean") or (
+            isinstance(condition, exp.Not | exp.Exists) and (counted or denied)
         )
+        # Nor is it strange that no figure reaches a number, which was held against the question before the run.
+        plain = plain or (bool(held) and isinstance(condition, exp.LT | exp.LTE | exp.GT | exp.GTE)
+                          and ref is not None and ref.column.kind == "number")  # fmt: skip
         return Finding(
             rule="result-empty", severity="info" if plain else "warning", message=message,
             hint="That condition may be wrong.",
@@ -98,7 +103,7 @@ def _held(
     column = condition.find(exp.Column)
     if ref is None or column is None:
         return ""
-    if is_temporal(ref.column):
+    if is_temporal(ref.column) or ref.column.kind == "number":
         rows = look(_probe(select, rest, engine, [exp.Min(this=column.copy()), exp.Max(this=column.copy())]))
         return f"between {rows[0][0]} and {rows[0][1]}" if rows and rows[0][0] is not None else ""
     if ref.column.kind not in ("text", "boolean"):

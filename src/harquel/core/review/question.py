@@ -64,6 +64,8 @@ class Mention:
 _COUNTED: Final = re.compile(r"\b(?:how many|number of|count of) (?:different |distinct |unique )?")
 
 
+_VERB: Final = re.compile(r"\b(?:does|do|did|has|have|had)\b")
+"""Behind it stands who has or does what is counted."""
 _MOST: Final = re.compile(r"\b(?:most|fewest|least) (?!frequent|common|recent)")
 
 
@@ -101,6 +103,8 @@ class Question:
     weekdays: list[int] = field(default_factory=list)
     """0 is Monday."""
     units: list[str] = field(default_factory=list)
+    clock_times: list[str] = field(default_factory=list)
+    """Times of day, as HH:MM."""
     has: frozenset[str] = frozenset()
     """Of: average, share, total, how many, how much, distinct, not, several, median, keeps empty, order."""
     first_is: str = ""
@@ -137,9 +141,11 @@ class Question:
         match = _COUNTED.search(fold(self.text)) or _MOST.search(fold(self.text))
         if match is None or self.counted_unit:
             return None
+        verb = _VERB.search(fold(self.text), match.end())
+        end = min(match.end() + 30, verb.start() if verb is not None else len(self.text))
         return next(
             (m for m in self.mentions
-             if m.firm and match.start() <= self.words[m.first].start <= match.end() + 30
+             if m.firm and match.start() <= self.words[m.first].start <= end
              and any(x.kind in ("table", "measure") for x in m.meanings)), None,
         )  # fmt: skip
 
@@ -166,6 +172,9 @@ def read_question(text: str, now: dt.datetime, meanings: Meanings) -> Question:
     for match in _LASTS.finditer(plain):
         used = [u or match.start() <= w.start < match.end() for u, w in zip(used, words, strict=True)]
     _mentions(found, used, meanings)
+    for match in _CLOCK.finditer(plain):
+        found.clock_times.append(f"{int(match.group(1)):02}:{match.group(2)}")
+        used[:] = [u or match.start() <= w.start < match.end() for u, w in zip(used, words, strict=True)]
     _numbers(found, used)
     _weekdays(found, used)
     _shape(found, plain)
@@ -177,6 +186,7 @@ def read_question(text: str, now: dt.datetime, meanings: Meanings) -> Question:
             or word.text in SAYS_HOW
             or word.stem in FILLERS
             or word.stem in HAPPENED
+            or word.text in ("money", "cash")
         ):
             continue
         weak = meanings.parts.get(word.stem) or meanings.near(word.stem) or _without_prefix(word.text, meanings)
@@ -250,6 +260,9 @@ def _exact(known: list[Meaning], words: list[str]) -> list[Meaning]:
     )
 
 
+_CLOCK: Final = re.compile(
+    r"(?<![\d:-])([01]?\d|2[0-3])[:.]([0-5]\d)(?![\d:])(?! ?(?:%|euros?|eur|km|m|knots|litres)\b)"
+)
 _LASTS: Final = re.compile(r"\b(?:length|duration) of (?:the |their |a )?(?:stay|time|service|employment|visit|trip)\b")
 """Nouns for how long something took."""
 _MORE: Final = (
@@ -288,6 +301,9 @@ def _numbers(found: Question, used: list[bool]) -> None:
 def _weekdays(found: Question, used: list[bool]) -> None:
     for position, word in enumerate(found.words):
         day = word.text.removesuffix("s")
+        if day == "weekend" and not used[position]:
+            found.weekdays += [5, 6]
+            used[position] = True
         if day in WEEKDAYS and not used[position]:
             found.weekdays.append(WEEKDAYS.index(day))
             used[position] = True
@@ -347,6 +363,8 @@ def _shape(found: Question, plain: str) -> None:
 
 _EACH: Final = re.compile(r"\b(?:from )?(day|week|month|quarter|year) (?:to|by|on|over|after|for) \1\b")
 
+_OFTEN: Final = re.compile(r"\b(?:hourly|daily|weekly|monthly|yearly|annual)\b(?! (?:dashboard|report|pass|ticket))")
+
 
 def _head(mention: Mention, by_first: dict[int, Mention]) -> Mention:
     """Of two nouns the second says what is meant: by course level is by level."""
@@ -361,6 +379,9 @@ def _per(found: Question, used: list[bool]) -> None:
     words = found.words
     by_first = {m.first: m for m in found.mentions}
     superlative = bool(found.superlatives)
+    for match in _OFTEN.finditer(fold(found.text)):
+        often = match.group()
+        found.per.append(Per(calendar="year" if often == "annual" else CALENDAR[often], text=often))
     for match in _EACH.finditer(fold(found.text)):
         found.per.append(Per(calendar=match.group(1), text=match.group(1)))
         used[:] = [u or match.start() <= w.start < match.end() for u, w in zip(used, words, strict=True)]

@@ -120,7 +120,7 @@ def calendar_unit(node: exp.Expr, statement: Statement) -> str:
     """The unit of the calendar that an expression makes of a column of times; empty where it does not."""
     found = timed(node, statement)
     if found is None:
-        thirds = any(str(d.expression) == "3" for d in node.find_all(exp.Div, exp.IntDiv))
+        thirds = any(plain(_bare(d.expression)) == 3.0 for d in node.find_all(exp.Div, exp.IntDiv))
         parts = [t.unit for n in node.find_all(exp.Anonymous, exp.Extract) if (t := timed(n, statement)) and t.unit]
         if thirds and "month of year" in parts:  # months by threes are quarters
             if not _makes_quarters(node):
@@ -143,10 +143,16 @@ def _makes_quarters(node: exp.Expr) -> bool:
     return all((made[i] == made[j]) == (i // 3 == j // 3) for i in range(12) for j in range(12))
 
 
+def _bare(node: exp.Expr) -> exp.Expr:
+    """An expression without what only guards it: parentheses, casts, NULLIF(3, 0)."""
+    while isinstance(node, exp.Paren | exp.Cast | exp.Nullif) or (called(node) == "NULLIF" and node.expressions):
+        node = node.expressions[0] if node.expressions else node.this
+    return node
+
+
 def _reckoned(node: exp.Expr, month: int) -> int | None:
     """What arithmetic on the number of a month comes to."""
-    while isinstance(node, exp.Paren | exp.Cast):
-        node = node.this
+    node = _bare(node)
     value = plain(node)
     if isinstance(value, float) and value.is_integer():
         return int(value)
@@ -174,6 +180,9 @@ def _part(node: exp.Expr) -> tuple[exp.Expr | None, str]:
         return given[0], _FORMATS.get(str(plain(given[1])), "")
     if name == "DATE_TRUNC" and len(given) == 2:
         return given[1], str(plain(given[0]) or "").lower()
+    if isinstance(node, exp.Substring) and node.args.get("length") is not None:
+        length = plain(node.args["length"])
+        return node.this, {4.0: "year", 7.0: "month", 10.0: "day"}.get(length if isinstance(length, float) else 0.0, "")
     if name in ("SUBSTR", "SUBSTRING", "LEFT") and given:
         length = plain(given[-1])
         return given[0], {4.0: "year", 7.0: "month", 10.0: "day"}.get(length if isinstance(length, float) else 0.0, "")

@@ -95,6 +95,7 @@ NO_NAMES: Final = EMPTY | NOT | {"several", "multiple", "various", "but"}
 
 _PRICE: Final = frozenset(map(stem, "price cost fee fare charge rate tariff amount total".split()))
 MEASURED: Final = {
+    "charge": _PRICE, "charged": _PRICE,
     "cost": _PRICE, "costs": _PRICE, "price": _PRICE, "prices": _PRICE, "weigh": frozenset({"weight", "mass"}),
     "weighs": frozenset({"weight", "mass"}),
 }  # fmt: skip
@@ -119,10 +120,12 @@ LIGHT: Final = frozenset(
     "received obtain obtained happen get gets next coming ones whole entire full fully completely exactly roughly "
     "approximately about really actually simply just partly mostly mainly especially particularly again back forward "
     "onwards develop develops developed evolve evolves evolved vary varies varied elapsed passed trend trends minus "
-    "plus commonly summer winter spring autumn".split()
+    "plus commonly summer winter spring autumn lose loses losing lost fail fails failing while whilst".split()
 )
 """Words that a question may hold without asking for anything by them."""
-MONEY: Final = frozenset("bill bills outlay outlays expense expenses spending expenditure money cash".split())
+MONEY: Final = frozenset(
+    "bill bills charge charges charged outlay outlays expense expenses spending expenditure money cash".split()
+)
 """Words for an amount of money, whatever it was for."""
 LESSER: Final = (
     "less fewer shorter younger lower smaller earlier cheaper lighter weaker slower milder calmer closer nearer"

@@ -12,7 +12,7 @@ from harquel.contract import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.question import Per
 from harquel.core.review.statement import Level, Ref
-from harquel.core.review.times import calendar_unit
+from harquel.core.review.times import calendar_unit, is_temporal
 from harquel.core.review.vocabulary import UNITS
 
 CODE = "not-grouped"
@@ -43,6 +43,16 @@ def _met(context: ReviewContext, per: Per) -> bool:
     if per.calendar:
         if any(_unit(context, g) in _SAME[per.calendar] for lv in context.statement.levels for g in _told_apart(lv)):
             return True
+        outer = context.statement.outer
+        if (
+            not outer.aggregates
+            and not outer.groups
+            and any(
+                (ref := context.statement.ref(node)) is not None and is_temporal(ref.column)
+                for node in _told_apart(outer)
+            )
+        ):
+            return True  # the rows are listed by their times
         # On a dashboard with a row for each day there is nothing left to group.
         return per.text in UNITS and _divided(context)
     assert per.mention is not None

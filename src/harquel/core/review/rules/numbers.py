@@ -12,7 +12,7 @@ import re
 from harquel.contract import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.periods import shifted
-from harquel.core.review.question import Number
+from harquel.core.review.question import Number, Question
 from harquel.core.review.statement import Condition, Plain
 from harquel.core.review.times import is_temporal, moment_of
 
@@ -33,8 +33,12 @@ def numbers(context: ReviewContext) -> list[Finding]:
     ):
         message = "The question asks for several; the query does not ask for more than one."
         found.append(context.finding(CODE, "warning", message, "Add HAVING COUNT(*) > 1."))
+    for time in context.question.clock_times:
+        if not any(isinstance(v, str) and time in v for v in context.statement.literals):
+            message = f"The question says {time}; the query does not."
+            found.append(context.finding(CODE, "warning", message, f"Compare the time of day with '{time}'."))
     for number in context.question.numbers:
-        if number.value == context.question.top and not number.sense:
+        if (number.value == context.question.top and not number.sense) or _all_of(context.question, number):
             continue
         compared = [(c, v) for c in context.statement.conditions for v in c.values if context.is_number(v, number)]
         aged = [c for c in context.statement.conditions if _age(context, c, number)]
@@ -46,6 +50,16 @@ def numbers(context: ReviewContext) -> list[Finding]:
         found += [f for c, v in compared for f in _side(context, c, v, number)][:1]
         found += [f for c in aged for f in _aged(context, c, number)][:1]
     return found
+
+
+def _all_of(question: Question, number: Number) -> bool:
+    """Whether it says how many there are of a thing: of the six vessels."""
+    before = question.words[number.word - 1].text if number.word else ""
+    things = [m for m in question.mentions if m.first == number.word + 1 and any(x.kind == "table" for x in m.meanings)]
+    whole = before == "all" or question.text.casefold()[: question.words[number.word].start].rstrip().endswith(
+        ("of the", "of our", "of its", "of their")
+    )
+    return bool(things) and whole and not question.superlatives
 
 
 def _side(context: ReviewContext, condition: Condition, value: Plain, number: Number) -> list[Finding]:

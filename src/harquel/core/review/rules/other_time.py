@@ -47,12 +47,20 @@ def _limited(context: ReviewContext) -> list[Finding]:
             continue
         for ref in window.refs:
             leading = leading_time(ref.table, context.notes)
+            if _only_missing(context, ref):
+                continue
             if leading is None or leading is ref.column or not is_temporal(ref.column) or _named(context, ref):
                 continue
             message = f"{ref.table.name} is dated by {leading.name}; the query takes {ref.column.name}."
             hint = f"Take {leading.name}, unless the question means {ref.column.name}."
             return [context.finding(CODE, "warning", message, hint, window.node)]
     return []
+
+
+def _only_missing(context: ReviewContext, ref: Ref) -> bool:
+    """Whether it is only asked whether there is such a time."""
+    told = [c for c in context.statement.conditions if c.ref is not None and c.ref.key == ref.key]
+    return bool(told) and all(c.op in ("is null", "is not null") for c in told)
 
 
 def _named(context: ReviewContext, ref: Ref) -> bool:

@@ -11,7 +11,7 @@ import re
 from sqlglot import exp
 
 from harquel.contract import Finding
-from harquel.core.briefing.words import name_stems
+from harquel.core.briefing.words import name_stems, stem
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Level, Ref, is_aggregate, within
 from harquel.core.review.times import is_temporal, is_year
@@ -20,6 +20,9 @@ from harquel.core.review.vocabulary import MORE_IS_BETTER, OF_AGE
 CODE = "wrong-order"
 _SAMPLE = re.compile(r"\b(?:some|any|an? example|sample|few|first|last|recent|next|latest)\b")
 
+_BAD = frozenset(
+    map(stem, "cancelled cancellation late delay incident failure failed cost price damage loss lost".split())
+)
 _SINCE = re.compile(
     r"\bsince (?:the |our |their |its )?(last|latest|most recent|first)\b(?! (?:day|week|month|quarter|year))"
 )
@@ -105,8 +108,16 @@ def _wanted(context: ReviewContext, word: str) -> str | None:
 
 def _by_measure(context: ReviewContext, word: str) -> str | None:
     better = next((m.better for _, m in context.measures_asked() if m.better), None)
-    if better is None or word not in ("worst", "best"):
+    if word not in ("worst", "best"):
         return None
+    if better is None:
+        # The best of what is added up or counted is the most, unless it is about something bad.
+        good = (
+            word == "best"
+            and not _BAD & context.question.stems
+            and any(isinstance(n, exp.Sum | exp.Count) for n in context.statement.outer.aggregates)
+        )
+        return "high" if good else None
     return better if word == "best" else ("low" if better == "high" else "high")
 
 

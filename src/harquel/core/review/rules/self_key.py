@@ -22,6 +22,8 @@ def self_key(context: ReviewContext) -> list[Finding]:
         key = next(
             (k for k in ref.table.foreign_keys if k.table == ref.table.name and ref.column.name in k.columns), None
         )
+        if condition.op == "is not null" and any(context.statement.ref(g) == ref for g in condition.level.groups):
+            continue  # those below are counted by whom they point at
         if key is None or sum(t is ref.table for _, t in context.statement.names.tables) > 1:
             continue
         if any(

@@ -20,6 +20,10 @@ from harquel.core.review.times import is_temporal
 CODE = "wrong-whole"
 _IS = re.compile(r"\b(?:share|percent|percentage|proportion|fraction) of\b.*?\b(?:was|were|is|are|got|get|been)\b")
 
+_AMONG = re.compile(
+    r"\b(?:share|percent|percentage|proportion|fraction) of (?P<part>.+?) (?:among|amongst|within|out of) (?P<whole>.+)"
+)
+
 
 def shares(context: ReviewContext) -> list[Finding]:
     """Findings on shares that are counts, and on shares of another whole."""
@@ -33,6 +37,9 @@ def shares(context: ReviewContext) -> list[Finding]:
     if part is not None:
         message = f"The share is of all; the query takes only rows with {part.node.sql(comments=False)} for the whole."
         found.append(context.finding(CODE, "error", message, "Put what is asked about into the part.", part.node))
+    among = _among(context)
+    if among is not None:
+        return [*found, among]
     for level in levels:
         if level.role != "scalar" or level.parent is not outer or not isinstance(_parent(level.select), exp.Div):
             continue
@@ -68,9 +75,47 @@ def _part_as_whole(context: ReviewContext) -> Condition | None:
     }  # fmt: skip
     return next(
         (c for c in outer.conditions
-         if c.place == "where" and not c.either and c.op in ("=", "in") and c.ref is not None
-         and any(c.ref.key == (t, n) and any(same_value(v, value) for v in c.values) for t, n, value in asked)), None,
+         if c.place == "where" and not c.either and c.op in ("=", "in") and _says(c, asked)), None,
     )  # fmt: skip
+
+
+def _among(context: ReviewContext) -> Finding | None:
+    """What share of these is that: the whole is "these", all of them; the part is what of them is "that"."""
+    match = _AMONG.search(fold(context.question.text))
+    if match is None:
+        return None
+    part, whole = _said_in(context, *match.span("part")), _said_in(context, *match.span("whole"))
+    outer = context.statement.outer
+    bounds = [c for c in outer.conditions if c.place in ("where", "on") and not c.either]
+    wholes = [lv for lv in context.statement.levels if lv.role == "scalar" and isinstance(_parent(lv.select), exp.Div)]
+    narrowed = next((c for c in bounds if _says(c, part)), None)
+    if narrowed is not None and not wholes:
+        message = f"The whole is narrowed to {narrowed.node.sql(comments=False)}, which is the part."
+        return context.finding(CODE, "error", message, "Count the part with CASE.", narrowed.node)
+    loose = next((lv for lv in wholes if whole and not any(_says(c, whole) for c in lv.conditions)), None)
+    if loose is not None:
+        message = f"The whole is {match.group('whole').strip(' ?.')}; the query divides by more than those."
+        return context.finding(CODE, "error", message, "Give the whole that condition, too.", loose.select)
+    if whole and not wholes and not any(_says(c, whole) for c in bounds):
+        message = f"The whole is {match.group('whole').strip(' ?.')}; the query does not limit the rows to those."
+        return context.finding(CODE, "error", message, "Put that condition into WHERE.")
+    return None
+
+
+def _said_in(context: ReviewContext, start: int, end: int) -> set[tuple[str, str, str]]:
+    """The codes and values that the words of a stretch of the question stand for."""
+    words = context.question.words
+    return {
+        (m.table, m.column, m.value)
+        for mention in context.question.mentions if start <= words[mention.first].start < end
+        for m in mention.meanings if m.kind in ("code", "value")
+    }  # fmt: skip
+
+
+def _says(condition: Condition, meant: set[tuple[str, str, str]]) -> bool:
+    return condition.ref is not None and any(
+        condition.ref.key == (t, n) and any(same_value(v, value) for v in condition.values) for t, n, value in meant
+    )
 
 
 def _is_state(context: ReviewContext, meaning: Meaning) -> bool:

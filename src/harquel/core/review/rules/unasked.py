@@ -116,8 +116,13 @@ def _granted(context: ReviewContext) -> frozenset[Known]:
     for _, measure in context.measures_asked():
         found |= context.measure_conditions(measure)
     for measure in context.notes.measures.values():
-        if "SUM" in measure.sql.upper() and _sums(context) & measure_columns(measure, context.engine, context.catalog):
+        if "SUM" not in measure.sql.upper():
+            continue
+        if _sums(context) & measure_columns(measure, context.engine, context.catalog):
             found |= context.measure_conditions(measure)
+        elif measure.of in {t for t, _ in _sums(context)}:
+            # Another figure of the same rows: which of their owners count is agreed as well.
+            found |= {k for k in context.measure_conditions(measure) if k[0] != measure.of}
     return frozenset(found)
 
 

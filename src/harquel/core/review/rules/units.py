@@ -9,10 +9,14 @@ from __future__ import annotations
 import itertools
 import re
 
+from sqlglot import exp
+
 from harquel.contract import Finding
+from harquel.core.domain.catalog import Table
 from harquel.core.review.context import ReviewContext
-from harquel.core.review.dimensions import Quantity, quantity_of
-from harquel.core.review.vocabulary import UNIT_WORDS, UNITS
+from harquel.core.review.dimensions import CONVERSIONS, Quantity, quantity_of
+from harquel.core.review.statement import Plain
+from harquel.core.review.vocabulary import MONEY, UNIT_WORDS, UNITS
 
 CODE = "unit"
 _BY_NAME = (
@@ -42,7 +46,21 @@ def units(context: ReviewContext) -> list[Finding]:
                 f"it is called {projection.alias_or_name}." if named else f"the question asks for {wanted}."
             )
             found.append(context.finding(CODE, "error", message, _hint(made.unit, wanted), node))
-    return [*found, *_compared(context)][:2]
+    return [*found, *_compared(context), *_no_number(context)][:2]
+
+
+def _no_number(context: ReviewContext) -> list[Finding]:
+    """Where a number of things is wanted and nothing else, an amount of money is none."""
+    question, outer = context.question, context.statement.outer
+    money = {"how much"} & question.has or question.units or MONEY & {w.text for w in question.words}
+    if "how many" not in question.has or money or any(_money(m.unit or "") for _, m in context.measures_asked()):
+        return []
+    figures = [p.unalias() for p in outer.select.expressions if p.find(exp.AggFunc)]
+    made = [quantity_of(f, outer, context).unit for f in figures]
+    if not made or not all(_money(unit) for unit in made):
+        return []
+    message = f"The question asks how many; the figure is in {made[0]}."
+    return [context.finding(CODE, "error", message, "Count, or add up how many there are.", figures[0])]
 
 
 def _compared(context: ReviewContext) -> list[Finding]:
@@ -53,14 +71,34 @@ def _compared(context: ReviewContext) -> list[Finding]:
         unit = UNITS.get(behind[0]) if behind else None
         if unit is None and len(behind) > 1 and behind[0] in UNIT_WORDS:
             unit = UNITS.get(behind[1])
-        for condition in context.statement.conditions:
-            if unit is None or number.value not in condition.values:
+        for condition in context.statement.conditions if unit is not None else ():
+            value = next((v for v in condition.values if context.is_number(v, number)), None)
+            if value is None or unit is None:
                 continue
             made = quantity_of(condition.subject, condition.level, context)
-            if made.unit and made.unit != unit and _kind(made.unit) == _kind(unit):
-                message = f"The question says {number.value:g} {unit}; the query compares a figure in {made.unit}."
+            message = f"The question says {number.value:g} {unit}; the query compares "
+            if not made.unit and condition.ref is not None and _in_unit(context, condition.ref.table, unit):
+                message += f"{condition.ref}, which is not in that unit."
+                found.append(context.finding(CODE, "error", message, f"Compare what is in {unit}.", condition.node))
+            elif made.unit and _kind(made.unit) == _kind(unit) and not _comes_to(value, number.value, unit, made.unit):
+                message += f"a figure in {made.unit} with {value:g}."
                 found.append(context.finding(CODE, "error", message, _hint(made.unit, unit), condition.node))
     return found
+
+
+def _in_unit(context: ReviewContext, table: Table, unit: str) -> bool:
+    """Whether a table has figures in that unit."""
+    return any(context.about(table.name, c.name).unit == unit for c in table.columns)
+
+
+def _comes_to(value: Plain, number: float, unit: str, other: str) -> bool:
+    """Whether a literal is so many of a unit, said in another one of its kind; so, too, where nobody knows how many."""
+    if unit == other:
+        factors = [1.0]
+    else:
+        factors = [f for (u, f), into in CONVERSIONS.items() if (u, into) == (unit, other)]
+        factors += [1 / f for (u, f), into in CONVERSIONS.items() if (u, into) == (other, unit)]
+    return not factors or any(abs(float(value or 0) - number * f) <= 1e-6 * abs(number * f) for f in factors)
 
 
 def _by_name(name: str) -> str | None:
@@ -92,6 +130,10 @@ _KINDS = {
 
 def _kind(unit: str) -> str:
     return _KINDS.get(unit, unit)
+
+
+def _money(unit: str) -> bool:
+    return _kind(unit) == "money"
 
 
 def _hint(have: str, want: str) -> str:

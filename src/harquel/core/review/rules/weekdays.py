@@ -29,7 +29,10 @@ def weekdays(context: ReviewContext) -> list[Finding]:
         seen = True
         numbers = {_number(condition.subject, day) for day in wanted}
         given = {int(float(v)) for v in condition.values if v is not None and str(v).replace(".", "").isdigit()}
-        if given and not given <= numbers and condition.op in ("=", "in"):
+        others = (
+            {_number(condition.subject, day) for day in range(7)} - numbers if "weekend" in _text(context) else set()
+        )
+        if given and not given <= numbers and not (others and given <= others) and condition.op in ("=", "in"):
             days = " and ".join(WEEKDAYS[d].capitalize() for d in wanted)
             right, wrong = (", ".join(map(str, sorted(n))) for n in (numbers, given))
             message = f"{days} is {right} here, not {wrong}."
@@ -47,6 +50,10 @@ def weekdays(context: ReviewContext) -> list[Finding]:
             "Add a condition on the day of the week.",
         )
     ]
+
+
+def _text(context: ReviewContext) -> str:
+    return context.question.text.casefold()
 
 
 def _number(node: exp.Expr, day: int) -> int:
