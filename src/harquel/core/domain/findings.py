@@ -6,7 +6,7 @@ from typing import Final
 
 REVIEW_CODES: Final = frozenset(
     (
-        "average-of-averages bare-column bound clock code-by-meaning comparison-turned counts-empty "
+        "another-key average-of-averages bare-column bound clock code-by-meaning comparison-turned counts-empty "
         "counts-nothing default-filter direction distinct-drops distinct-missing either-for-both integer-division "
         "last-day-lost left-join-undone left-out limit-without-order measure-bent multiplied negation no-share "
         "not-grouped not-in-nullable not-known not-ranked not-read not-reviewed null-as-zero null-compared nulls-lost "

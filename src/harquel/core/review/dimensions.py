@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, Final
 
 from sqlglot import exp
 
+from harquel.core.review.calendar import is_temporal
 from harquel.core.review.statement import Level, called, plain
-from harquel.core.review.times import is_temporal
 
 if TYPE_CHECKING:
     from harquel.core.review.context import ReviewContext

@@ -47,7 +47,7 @@ _PATTERNS: Final = tuple(
         ("before that", rf"\bthe ({_UNITS}) before(?: that| it)?(?= *(?:$|[?.!,;)]))"),
         ("bare", r"\b(?:against|with|versus|vs\.?|to|and) last\b(?! \w*(?:day|week|month|quarter|year))"),
         ("year", r"(?<![\d.,-])((?:19|20)\d\d)\b(?![-.]\d)"),
-        ("named", rf"\b(?:in|during|since|of) ({_MONTH})(?! \d)\b"),
+        ("named", rf"\b(?:in|during|since|of|this|last) ({_MONTH})(?! \d)\b"),
     )
 )
 
@@ -169,6 +169,11 @@ def _opened(period: Period, text: str) -> Period:
         return replace(period, end=LATEST, at_least=min(period.at_least, period.end), label=f"since {period.label}")
     if re.search(r"\bafter\s$", before):
         return replace(period, start=period.end, end=LATEST, at_least=period.end, label=f"after {period.label}")
+    behind = text[period.last : period.last + 24]
+    if re.match(r"\s*(?:(?:or|and) (?:later|after|newer|since)\b|onwards?\b)", behind):
+        return replace(period, end=LATEST, at_least=min(period.at_least, period.end), label=f"since {period.label}")
+    if re.match(r"\s*(?:or|and) (?:earlier|before|older)\b", behind):
+        return replace(period, start=EARLIEST, label=f"up to {period.label}")
     return period
 
 

@@ -11,8 +11,8 @@ from typing import Any, Final
 from sqlglot import exp
 
 from harquel.contract import Finding
+from harquel.core.review.calendar import is_temporal
 from harquel.core.review.statement import Level, Ref, Statement, is_aggregate
-from harquel.core.review.times import is_temporal
 from harquel.core.sql.tree import identifier, render
 
 Look = Callable[[str], list[list[Any]] | None]
@@ -54,8 +54,9 @@ def trace_empty(
             message += f" There {ref} is {held}."
         # None of a state that there is may be the answer: no urgent ones yesterday.
         plain = (counted and ref is not None and ref.column.kind == "boolean") or (
-            isinstance(condition, exp.Not | exp.Exists) and (counted or denied)
+            isinstance(condition, exp.Not | exp.Exists | exp.Is) and denied
         )
+        plain = plain or (counted and isinstance(condition, exp.Not | exp.Exists))
         # Nor is it strange that no figure reaches a number, which was held against the question before the run.
         plain = plain or (bool(held) and isinstance(condition, exp.LT | exp.LTE | exp.GT | exp.GTE)
                           and ref is not None and ref.column.kind == "number")  # fmt: skip

@@ -8,9 +8,9 @@ from sqlglot import exp
 
 from harquel.contract import Finding
 from harquel.core.domain.result import Result
+from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import within
-from harquel.core.review.times import is_temporal
 
 _SHARE = re.compile(r"(?:^|_)(?:percent|percentage|share|rate|pct|ratio)(?:_|$)")
 _SLACK = 1e-6

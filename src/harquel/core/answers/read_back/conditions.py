@@ -6,7 +6,7 @@ from typing import Final
 
 from sqlglot import exp
 
-from harquel.core.review.times import is_temporal, timed
+from harquel.core.review.calendar import is_temporal, timed
 
 from .saying import Saying
 

@@ -7,9 +7,10 @@ from collections.abc import Callable
 from sqlglot import exp
 
 from harquel.core.answers.units import bare
+from harquel.core.review.calendar import calendar_unit, timed, whole_days
 from harquel.core.review.context import follows
 from harquel.core.review.statement import called, plain
-from harquel.core.review.times import calendar_unit, reads_clock, timed, whole_days
+from harquel.core.review.times import reads_clock
 
 from .conditions import Conditions
 

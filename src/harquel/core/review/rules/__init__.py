@@ -9,6 +9,7 @@ from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.aggregates import aggregates
 from harquel.core.review.rules.averages import averages
 from harquel.core.review.rules.bare_columns import bare_columns
+from harquel.core.review.rules.belongs import belongs
 from harquel.core.review.rules.both import both
 from harquel.core.review.rules.clock import clock
 from harquel.core.review.rules.compared_columns import compared_columns
@@ -62,6 +63,7 @@ RULES: tuple[Rule, ...] = (
     off_key,
     left_join,
     several_keys,
+    belongs,
     multiplied,
     similar_table,
     left_out,

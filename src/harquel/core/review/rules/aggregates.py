@@ -100,8 +100,9 @@ def _unasked(context: ReviewContext, node: exp.Expr, level: Level) -> list[Findi
     if isinstance(node, exp.Avg) and not {"average", "share", "median"} & question.has and not _rate(context):
         message = "The question does not ask for an average; the query takes one."
         return [context.finding(CODE, "warning", message, "Add up, or take the figure that is asked for.", node)]
+    turned = isinstance(node.this, exp.Case)  # one column for each value: there is a single one to take
     if isinstance(node, exp.Max | exp.Min) and level is context.statement.outer and not _temporal(context, node):
-        if not question.superlatives and not question.first_is:
+        if not question.superlatives and not question.first_is and not turned:
             end = "highest" if isinstance(node, exp.Max) else "lowest"
             message = f"The question does not ask for the {end}; the query takes it."
             return [context.finding(CODE, "warning", message, "Add up, or take the figure that is asked for.", node)]

@@ -25,6 +25,7 @@ _SPAN = 4
 _LATE = re.compile(r"\b(?:late|overdue|delayed|behind schedule)\b")
 _IN_TIME = re.compile(r"\b(?:early|on time|in time|punctual(?:ly)?|ahead of (?:time|schedule))\b")
 _FITS = re.compile(r"\b(?:takes?|fits?|holds?|accommodates?|suits?|room for|enough for|moor|berth)\b")
+_BEFORE = re.compile(r"\b(?:seconds?|minutes?|hours?|days?|weeks?|months?) (?:before|ahead of) (?:the |its |their )?")
 _MOST = frozenset(map(stem, "max maximum capacity limit".split()))
 _FLIPPED = {"<": ">", ">": "<", "<=": ">=", ">=": "<="}
 
@@ -44,7 +45,29 @@ def compared_columns(context: ReviewContext) -> list[Finding]:
                 message = f"The question compares the other way than {condition.node.sql(comments=False)}."
                 found.append(context.finding(CODE, "error", message, f"Write {right}.", condition.node))
                 break
-    return found
+    return found + _ahead(context)
+
+
+def _ahead(context: ReviewContext) -> list[Finding]:
+    """How long before something is the time of that less the earlier one."""
+    match = _BEFORE.search(fold(context.question.text))
+    if match is None:
+        return []
+    behind = [i for i, w in enumerate(context.question.words) if w.start >= match.end()][:2]
+    meant = {
+        (m.table, m.column)
+        for mention in context.question.mentions if mention.first in behind
+        for m in (*mention.meanings, *context.parts(context.question.words[mention.first].stem)) if m.kind == "column"
+    }  # fmt: skip
+    for condition in context.statement.conditions:
+        subject = condition.subject
+        if not isinstance(subject, exp.Sub) or condition.op not in _FLIPPED:
+            continue
+        later, earlier = ([r.key for r in context.statement.refs(s)] for s in (subject.this, subject.expression))
+        if meant & set(earlier) and later and not meant & set(later):
+            message = f"{subject.sql(comments=False)} is below zero: the later time is taken from the earlier one."
+            return [context.finding(CODE, "error", message, "Turn the difference round.", condition.node)]
+    return []
 
 
 def _core(context: ReviewContext, node: exp.Expr | None) -> Ref | None:

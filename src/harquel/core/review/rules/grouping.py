@@ -9,10 +9,10 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.contract import Finding
+from harquel.core.review.calendar import calendar_unit, is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.question import Per
 from harquel.core.review.statement import Level, Ref
-from harquel.core.review.times import calendar_unit, is_temporal
 from harquel.core.review.vocabulary import UNITS
 
 CODE = "not-grouped"

@@ -6,6 +6,8 @@ Good: SELECT COUNT(*) FROM sailing WHERE status = 'X' AND cancel_reason = 'fog'
 
 from __future__ import annotations
 
+from sqlglot import exp
+
 from harquel.contract import Finding
 from harquel.core.briefing.meanings import Meaning
 from harquel.core.briefing.words import fold, name_stems
@@ -55,11 +57,27 @@ def _covered(context: ReviewContext, mention: Mention) -> bool:
         meanings += [m for m in context.meanings.near(context.question.words[mention.first].stem) if m.kind == "table"]
     if any(context.fulfils(m) for m in meanings) or _by_opposite(context, mention):
         return True
+    if "not" in context.question.has and {m.table for m in meanings if m.kind == "column"} & _missing(context):
+        return True
     # Crew shifts are about crew as well.
     words = {w.stem for w in context.question.words[mention.first : mention.last + 1]}
     own = all(m.kind == "table" for m in mention.meanings)
     names = [words, *(set(name_stems(m.table)) for m in mention.meanings if mention.firm)]
     return own and any(name <= set(name_stems(t)) for name in names for t in context.statement.names.reads)
+
+
+def _missing(context: ReviewContext) -> set[str]:
+    """The tables that rows are wanted to have no partner in: what has not been paid has no payment."""
+    found = {
+        part.table.name for level in context.statement.levels if level.negated for part in level.parts.values()
+        if part.table is not None
+    }  # fmt: skip
+    for condition in context.statement.conditions:
+        if condition.op == "is null" and condition.ref is not None and isinstance(condition.subject, exp.Column):
+            part = context.statement.part(condition.subject, condition.level)
+            if part is not None and part[0].side == "left":
+                found.add(condition.ref.table.name)
+    return found
 
 
 def _by_opposite(context: ReviewContext, mention: Mention) -> bool:

@@ -13,8 +13,8 @@ from sqlglot import exp
 
 from harquel.contract import Finding
 from harquel.core.domain.notes import Measure
+from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext, measure_columns
-from harquel.core.review.times import is_temporal
 
 CODE = "measure-bent"
 

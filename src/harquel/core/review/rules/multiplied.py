@@ -12,9 +12,9 @@ from sqlglot import exp
 
 from harquel.contract import Finding
 from harquel.core.briefing.words import fold
+from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Level, Part, called, within
-from harquel.core.review.times import is_temporal
 
 CODE = "multiplied"
 _ADDS = (exp.Sum, exp.Avg, exp.Count)

@@ -10,11 +10,12 @@ import datetime as dt
 import re
 
 from harquel.contract import Finding
+from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.periods import shifted
 from harquel.core.review.question import Number, Question
 from harquel.core.review.statement import Condition, Plain
-from harquel.core.review.times import is_temporal, moment_of
+from harquel.core.review.times import moment_of
 
 CODE = "number-left-out"
 _SIDES = {

@@ -10,9 +10,9 @@ from sqlglot import exp
 
 from harquel.contract import Finding
 from harquel.core.domain.catalog import Catalog, Table
+from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Level, Ref
-from harquel.core.review.times import is_temporal
 
 CODE = "off-key"
 

@@ -9,10 +9,10 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.contract import Finding
+from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.dates import leading_time, time_stems
 from harquel.core.review.statement import Ref, within
-from harquel.core.review.times import is_temporal
 
 CODE = "other-time"
 

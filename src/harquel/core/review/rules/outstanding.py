@@ -11,9 +11,9 @@ from typing import Final
 from harquel.contract import Finding
 from harquel.core.briefing.words import name_stems
 from harquel.core.domain.catalog import Column, Table
+from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Condition
-from harquel.core.review.times import is_temporal
 from harquel.core.review.vocabulary import DEADLINES
 
 CODE = "outstanding"

@@ -10,9 +10,10 @@ import datetime as dt
 
 from harquel.contract import Finding
 from harquel.core.briefing.meanings import Meaning
+from harquel.core.review.calendar import is_temporal, moment
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.periods import EARLIEST, LATEST, Period
-from harquel.core.review.times import Spans, Window, both, either, is_temporal, moment
+from harquel.core.review.times import Spans, Window, both, either
 
 CODE = "period"
 _SLACK = dt.timedelta(minutes=1)

@@ -12,9 +12,9 @@ from sqlglot import exp
 
 from harquel.contract import Finding
 from harquel.core.briefing.words import name_stems, stem
+from harquel.core.review.calendar import is_temporal, is_year
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Level, Ref, is_aggregate, within
-from harquel.core.review.times import is_temporal, is_year
 from harquel.core.review.vocabulary import MORE_IS_BETTER, OF_AGE
 
 CODE = "wrong-order"
@@ -142,6 +142,9 @@ def _order(context: ReviewContext, level: Level, direction: str | None, word: st
     if isinstance(source, exp.Literal) and not source.is_string:
         position = int(source.this) - 1
         source = level.select.expressions[position].unalias() if position < len(level.select.expressions) else source
+    if "took longest" in context.question.has and not _spans(context, source):
+        message = f"The question asks how long it took; it is ordered by {first.this.sql()}."
+        return [context.finding(CODE, "error", message, "Order by the difference of the two times.", first)]
     down = bool(first.args.get("desc"))
     ref = context.statement.ref(source)
     if ref is not None and word in OF_AGE and (is_temporal(ref.column) or is_year(ref.column)):
@@ -161,6 +164,14 @@ def _order(context: ReviewContext, level: Level, direction: str | None, word: st
         message = f"The question asks for the {word}; the query puts {'the highest' if down else 'the lowest'} first."
         return [context.finding(CODE, "error", message, f"Write {'DESC' if direction == 'high' else 'ASC'}.", first)]
     return []
+
+
+def _spans(context: ReviewContext, node: exp.Expr) -> bool:
+    """Whether it is made of times, or of a column that bears the name of a length of time."""
+    refs = context.statement.refs(node)
+    return len({r.key for r in refs if is_temporal(r.column)}) > 1 or any(
+        {"durat", "minut", "hour", "day", "second"} & set(name_stems(r.column.name)) for r in refs
+    )
 
 
 def _only_named(context: ReviewContext, node: exp.Expr, level: Level) -> bool:

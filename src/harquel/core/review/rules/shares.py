@@ -13,9 +13,9 @@ from sqlglot import exp
 from harquel.contract import Finding
 from harquel.core.briefing.meanings import Meaning
 from harquel.core.briefing.words import fold
+from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext, known_of, same_value
 from harquel.core.review.statement import Condition, called, is_aggregate
-from harquel.core.review.times import is_temporal
 
 CODE = "wrong-whole"
 _IS = re.compile(r"\b(?:share|percent|percentage|proportion|fraction) of\b.*?\b(?:was|were|is|are|got|get|been)\b")

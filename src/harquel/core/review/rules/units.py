@@ -46,7 +46,19 @@ def units(context: ReviewContext) -> list[Finding]:
                 f"it is called {projection.alias_or_name}." if named else f"the question asks for {wanted}."
             )
             found.append(context.finding(CODE, "error", message, _hint(made.unit, wanted), node))
-    return [*found, *_compared(context), *_no_number(context)][:2]
+    return [*found, *_compared(context), *_no_number(context), *_no_money(context)][:2]
+
+
+def _no_money(context: ReviewContext) -> list[Finding]:
+    """Where an amount of money is wanted and nothing else, a number of rows is none."""
+    words = [w.text for w in context.question.words]
+    asked = any(b == "in" and _money(UNITS.get(w, "")) for b, w in itertools.pairwise(words))
+    outer = context.statement.outer
+    figures = [p for p in outer.select.expressions if p.find(exp.AggFunc)]
+    if not asked or not figures or not all(isinstance(p.unalias(), exp.Count) for p in figures):
+        return []
+    message = "The question asks for money; the query counts."
+    return [context.finding(CODE, "error", message, "Add up the amounts.", figures[0].unalias())]
 
 
 def _no_number(context: ReviewContext) -> list[Finding]:

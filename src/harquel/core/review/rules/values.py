@@ -12,9 +12,9 @@ from fnmatch import fnmatchcase
 from harquel.contract import Finding
 from harquel.core.domain.catalog import Column
 from harquel.core.domain.notes import ColumnNotes
+from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Condition, Plain
-from harquel.core.review.times import is_temporal
 
 CODE = "unknown-value"
 

@@ -9,10 +9,10 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.contract import Finding
+from harquel.core.review.calendar import calendar_unit
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.periods import WEEKDAYS
 from harquel.core.review.statement import called
-from harquel.core.review.times import calendar_unit
 
 CODE = "weekday"
 
