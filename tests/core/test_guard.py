@@ -66,6 +66,13 @@ def test_what_is_nested_too_deeply_is_refused(part: str, catalog: Catalog) -> No
     assert found.ruling.verdict == "refuse"
 
 
+def test_what_would_take_long_to_read_is_refused_unread(catalog: Catalog) -> None:
+    sql = f"SELECT id FROM harbour WHERE id IN ({', '.join(map(str, range(20_000)))})"
+    found = rule_on_text(DraftedStatement(sql), "sqlite", catalog, POLICY)
+    assert (found.statement, found.tree, found.ruling.policy_line) == (None, None, "statement.length")
+    assert "at most 60,000" in found.findings[0].message
+
+
 def test_reads_holds_exactly_what_is_read(catalog: Catalog) -> None:
     sql = "SELECT v.name FROM vessel AS v JOIN sailing AS s ON s.vessel_id = v.id"
     statement = rule_on_text(DraftedStatement(sql), "sqlite", catalog, POLICY).statement

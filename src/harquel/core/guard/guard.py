@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 from dataclasses import dataclass
 from fnmatch import fnmatchcase
-from typing import Literal
+from typing import Final, Literal
 
 from sqlglot import exp
 
@@ -62,6 +62,10 @@ def rule_on_text(
         return _refused([_unparsable(ParseFault("it has a shape that is not known here"))])
 
 
+LONGEST: Final = 60_000
+"""Characters of a statement; longer ones would keep others waiting while they are read."""
+
+
 @dataclass(frozen=True)
 class _Text:
     """One draft on its way.
@@ -83,6 +87,10 @@ class _Text:
     def rule(self) -> TextRuling:
         """The ruling."""
         # 1
+        if len(self.draft) > LONGEST:
+            message = f"The statement has {len(self.draft):,} characters; at most {LONGEST:,} are read."
+            hint = "Compare with a range or a subquery rather than a long list."
+            return _refused([object_to("too-long", message, hint, "statement.length")])
         try:
             trees = parse(self.draft, self.engine)
         except ParseFault as fault:

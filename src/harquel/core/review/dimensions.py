@@ -96,11 +96,16 @@ def _read(node: exp.Expr, level: Level, context: ReviewContext) -> Quantity:
     return NOTHING
 
 
+def _through(node: exp.Column, level: Level, context: ReviewContext) -> Quantity:
+    """What a column of a subquery measures: the expression behind it."""
+    source, where = context.statement.origin(node, level)
+    return _read(source, where, context) if source is not node else NOTHING
+
+
 def _column(node: exp.Column, level: Level, context: ReviewContext) -> Quantity:
     ref = context.statement.ref(node)
     if ref is None:
-        source, where = context.statement.origin(node, level)
-        return _read(source, where, context) if source is not node else NOTHING
+        return context.statement.once("quantity", node, level, NOTHING, lambda: _through(node, level, context))
     about = context.about(*ref.key)
     said = f"{about.text} {ref.column.comment} {ref.column.name.replace('_', ' ')}"
     rate = bool(_RATE.search(ref.column.name)) or about.unit in ("%", "knots", "km/h")

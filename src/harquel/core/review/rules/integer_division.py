@@ -64,6 +64,10 @@ def _whole(context: ReviewContext, node: exp.Expr, level: Level) -> bool:
         ref = context.statement.ref(node)
         if ref is not None:
             return "INT" in ref.column.type.upper() or (ref.column.kind == "boolean" and context.engine == "sqlite")
-        source, where = context.statement.origin(node, level)
-        return source is not node and _whole(context, source, where)
+        return context.statement.once("whole", node, level, False, lambda: _behind(context, node, level))
     return False
+
+
+def _behind(context: ReviewContext, node: exp.Expr, level: Level) -> bool:
+    source, where = context.statement.origin(node, level)
+    return source is not node and _whole(context, source, where)

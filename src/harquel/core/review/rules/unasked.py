@@ -24,11 +24,12 @@ CODE = "unasked"
 
 def unasked(context: ReviewContext) -> list[Finding]:
     """One finding for each condition that nobody asked for."""
-    found = []
+    found: list[Finding] = []
+    granted = _granted(context)
     for condition in context.statement.conditions:
         if condition.ref is None or condition.place == "having" or not _choosing(context, condition):
             continue
-        if not _motivated(context, condition):
+        if not _motivated(context, condition, granted):
             text = " ".join(condition.node.sql(comments=False).split())
             if condition.op == "is not null":
                 text = f"{condition.subject.sql(comments=False)} IS NOT NULL"
@@ -79,11 +80,11 @@ def _technical(context: ReviewContext, condition: Condition) -> bool:
     return False
 
 
-def _motivated(context: ReviewContext, condition: Condition) -> bool:
+def _motivated(context: ReviewContext, condition: Condition, granted: frozenset[Known]) -> bool:
     ref, question = condition.ref, context.question
     assert ref is not None
     known = set(known_of(condition))
-    if known and known <= _granted(context):
+    if known and known <= granted:
         return True
     about = context.about(*ref.key)
     if condition.op in ("is null", "is not null"):
@@ -116,12 +117,13 @@ def _granted(context: ReviewContext) -> frozenset[Known]:
     found = set(context.vouched_for) | context.default_filters
     for _, measure in context.measures_asked():
         found |= context.measure_conditions(measure)
+    sums = _sums(context)
     for measure in context.notes.measures.values():
         if "SUM" not in measure.sql.upper():
             continue
-        if _sums(context) & measure_columns(measure, context.engine, context.catalog):
+        if sums & measure_columns(measure, context.engine, context.catalog):
             found |= context.measure_conditions(measure)
-        elif measure.of in {t for t, _ in _sums(context)}:
+        elif measure.of in {t for t, _ in sums}:
             # Another figure of the same rows: which of their owners count is agreed as well.
             found |= {k for k in context.measure_conditions(measure) if k[0] != measure.of}
     return frozenset(found)

@@ -5,7 +5,9 @@ Made in one walk over the tree (`reading`); every column of a table is known by 
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import cached_property
+from typing import Any, TypeVar
 
 from sqlglot import exp
 
@@ -21,6 +23,8 @@ __all__ = [
     "is_aggregate", "plain", "statement_of", "within",
 ]  # fmt: skip
 
+T = TypeVar("T")
+
 
 class Statement:
     """All queries of a statement, outermost first, with what their columns mean."""
@@ -30,6 +34,8 @@ class Statement:
         self.meaning = {id(node): Ref(table, column) for node, column, table in names.columns}
         self.tables = {id(node): table for node, table in names.tables}
         self.levels = read_levels(tree, self.meaning, self.tables)
+        self._made: dict[tuple[str, int, int], tuple[exp.Expr, Any]] = {}
+        """What `once` keeps. The node is kept with it, so that no other takes its id."""
 
     @property
     def outer(self) -> Level:
@@ -97,18 +103,35 @@ class Statement:
         return refs_below(node, self.meaning)
 
     def deep_refs(self, node: exp.Expr, level: Level) -> list[tuple[Ref, Level]]:
-        """The same through subqueries in FROM."""
-        found = []
+        """The same through subqueries in FROM, each column once for a query."""
+        nothing: list[tuple[Ref, Level]] = []
+        return self.once("deep refs", node, level, nothing, lambda: self._deep_refs(node, level))
+
+    def _deep_refs(self, node: exp.Expr, level: Level) -> list[tuple[Ref, Level]]:
+        found: dict[tuple[tuple[str, str], int], tuple[Ref, Level]] = {}
         for here in within(node):
             if isinstance(here, exp.Column):
                 ref = self.ref(here)
                 if ref is not None:
-                    found.append((ref, level))
+                    found[ref.key, id(level)] = (ref, level)
                     continue
                 source, where = self.origin(here, level)
                 if source is not here:
-                    found += self.deep_refs(source, where)
-        return found
+                    found.update({(r.key, id(lv)): (r, lv) for r, lv in self.deep_refs(source, where)})
+        return list(found.values())
+
+    def once(self, what: str, node: exp.Expr, level: Level, meanwhile: T, make: Callable[[], T]) -> T:
+        """What `make` gives for a node of a query, made once however many ways lead there.
+
+        Queries made of queries twice over would be read more often than there are stars. `meanwhile` is what a
+        recursive query finds where it comes upon itself.
+        """
+        key = (what, id(node), id(level))
+        if key not in self._made:
+            self._made[key] = (node, meanwhile)
+            self._made[key] = (node, make())
+        made: T = self._made[key][1]
+        return made
 
 
 def statement_of(tree: exp.Expr, catalog: Catalog) -> Statement:
