@@ -49,6 +49,10 @@ PARTS = {
         "NOT customer.is_staff",
         "sailing.scheduled_departure",
     ],
+    # rows by what an adjective says of them
+    "Which ship is the oldest one still in service?": ["vessel.status = 'active'", "vessel.built_year ASC LIMIT 1"],
+    "Which route is the longest?": ["ORDER BY route.distance_nm DESC LIMIT 1"],
+    "Show the three cheapest fares": ["ORDER BY fare.amount_cents ASC LIMIT 3"],
     # groups
     "Incidents per category": ["COUNT(*)", "GROUP BY incident.category"],
     "Bookings by month in 2025": ["STRFTIME('%Y-%m', booking.booked_at)", "GROUP BY"],

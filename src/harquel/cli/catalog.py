@@ -10,7 +10,7 @@ from rich.text import Text
 
 from harquel.cli import exits
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
-from harquel.cli.leaf import console
+from harquel.cli.leaf import console, count_of
 from harquel.cli.source import read_text, table
 from harquel.client import describing
 from harquel.contract import CatalogColumn
@@ -53,8 +53,8 @@ def show_catalog(
                 shown.add_row(*map(Text, (column.name, column.type, _about(column))))
         console().print(shown)
         typer.echo(
-            f"{len(found.tables)} tables · version {found.version}, scanned {found.scanned_at:%Y-%m-%d %H:%M} UTC · "
-            f"{found.fingerprint}"
+            f"{count_of(len(found.tables), 'table')} · version {found.version}, "
+            f"scanned {found.scanned_at:%Y-%m-%d %H:%M} UTC · {found.fingerprint}"
         )
 
 

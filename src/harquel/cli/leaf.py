@@ -29,6 +29,11 @@ _MARKS = {
 }
 
 
+def count_of(number: int, thing: str) -> str:
+    """So many of a thing, in words: 1 table, 2 tables."""
+    return f"{number:,} {thing}{'' if number == 1 else 's'}"
+
+
 def console(stderr: bool = False) -> Console:
     """A console of at most 100 columns; colour only on a terminal."""
     found = Console(stderr=stderr, highlight=False, soft_wrap=False)

@@ -16,7 +16,7 @@ from rich.text import Text
 
 from harquel.cli import exits
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
-from harquel.cli.leaf import console
+from harquel.cli.leaf import console, count_of
 from harquel.client import Harquel, describing
 from harquel.contract import CheckShape, ScanShape
 
@@ -59,7 +59,7 @@ def show(name: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson
         if as_json:
             print_json(found)
             return
-        typer.echo(f"{found.name} · {found.engine} · {found.tables} tables · drafts by {found.model}")
+        typer.echo(f"{found.name} · {found.engine} · {count_of(found.tables, 'table')} · drafts by {found.model}")
         if found.title:
             typer.echo(found.title)
         typer.echo(f"At {found.where}, declared in {'harquel.toml' if found.origin == 'file' else 'the records'}")

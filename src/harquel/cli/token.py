@@ -53,6 +53,8 @@ def create(
         typer.echo(f"Token {made['id']} for {person}: {', '.join(scopes)} on {', '.join(sources)}")
         typer.echo(made["secret"])
         typer.echo("It is shown this once. Use it as HARQUEL_TOKEN.", err=True)
+        if scopes == ["ask"] and local:
+            typer.echo("It may ask. To connect, check and describe sources too: --scope ask --scope steward", err=True)
 
 
 def _create_locally(config: Path, *given: object) -> dict[str, object]:

@@ -50,7 +50,11 @@ def _from_framework(error: exceptions.APIException) -> Problem:
     names = {
         400: ("malformed-request", "Send valid JSON with content-type application/json."),
         401: ("not-authenticated", "Send a valid token as “Authorization: Bearer …”, or sign in to the console."),
-        403: ("not-allowed", "Ask an administrator for a token with the scope that this needs."),
+        403: (
+            "not-allowed",
+            "Ask an administrator for a token with that scope, or make one where the service runs: "
+            "harquel token create --local --scope …",
+        ),
         404: ("not-found", "Check the path."),
         405: ("method-not-allowed", "Check the method."),
         415: ("unsupported-media-type", "Send content-type application/json."),

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from typing import Final
 
 from harquel.core.briefing import CatalogIndex
-from harquel.core.domain.catalog import Table
+from harquel.core.domain.catalog import Column, Table
+from harquel.core.domain.notes import Measure
 
 MOST: Final = 8
 
@@ -25,10 +26,26 @@ def _of_measures(index: CatalogIndex) -> list[str]:
     for name, measure, _, _ in index.measures:
         if measure.when:
             found.append(f"{name.capitalize()} per month this year")
-        named = next((t for t in index.catalog.tables if index.notes.of(t.name).label), None)
+        named = _nearest_named(index, measure)
         if named is not None and measure.better:
             found.append(f"Top 5 {_plural(named)} by {name}")
     return found
+
+
+def _nearest_named(index: CatalogIndex, measure: Measure) -> Table | None:
+    """The table with names that lies nearest along keys: from what dates the figure, then from what it is made of."""
+    start = [measure.when.split(".", 1)[0]] if measure.when else []
+    todo = [*start, measure.of]
+    seen = set(todo)
+    for name in todo:
+        table = index.catalog.table(name)
+        if table is None:
+            continue
+        if index.notes.of(table.name).label and table.name != measure.of:
+            return table
+        todo += [k.table for k in table.foreign_keys if k.table not in seen]
+        seen |= {k.table for k in table.foreign_keys}
+    return None
 
 
 def _of_tables(index: CatalogIndex) -> list[str]:
@@ -39,10 +56,17 @@ def _of_tables(index: CatalogIndex) -> list[str]:
         found.append(f"How many {_plural(table)} are there?")
         if about.when:
             found.append(f"How many {_plural(table)} per month this year?")
-        grouped = next((c for c in table.columns if c.kind == "text" and c.complete and len(c.samples) > 1), None)
+        grouped = next((c for c in table.columns if _groups(table, c)), None)
         if grouped is not None:
             found.append(f"How many {_plural(table)} per {grouped.name.replace('_', ' ')}?")
     return found
+
+
+def _groups(table: Table, column: Column) -> bool:
+    """Whether the rows of a table fall into groups by a column: a few values known, and more rows than values."""
+    if column.kind != "text" or not column.complete or len(column.samples) < 2 or column.unique:
+        return False
+    return table.row_count is None or table.row_count >= 2 * len(column.samples)
 
 
 def _plural(table: Table) -> str:

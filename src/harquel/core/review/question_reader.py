@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+from dataclasses import replace
 from typing import Final
 
 from harquel.core.briefing.meanings import LONGEST, Meaning, Meanings
@@ -43,6 +44,10 @@ def read_question(text: str, now: dt.datetime, meanings: Meanings) -> Question:
     plain = fold(text)
     words = [Word(m.group(), stem(m.group()), m.start(), m.end()) for m in _WORD.finditer(plain)]
     found = Question(text, now, words, periods_in(plain, now))
+    for number, period in enumerate(found.periods):
+        # As the asker wrote it: May 2026, not may 2026.
+        said = period.label.replace(plain[period.first : period.last], text[period.first : period.last])
+        found.periods[number] = replace(period, label=said)
     used = [any(p.first <= w.start < p.last for p in found.periods) for w in words]
     for match in RUNNING.finditer(plain):
         used = [u or w.start == match.start() for u, w in zip(used, words, strict=True)]

@@ -62,6 +62,8 @@ class Intent:
     limit: int | None = None
     rows_of: str = ""
     """A table whose rows are to be listed; then there are no figures."""
+    ranked_by: Column | None = None
+    """What such rows are ordered by."""
 
     @property
     def base(self) -> str:

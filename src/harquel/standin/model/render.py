@@ -216,7 +216,9 @@ class _Writer:
 
     def _tail(self, groups: list[tuple[str, str]], selects: list[tuple[str, str]]) -> str:
         intent, tail = self.intent, ""
-        if intent.ascending is not None and selects:
+        if intent.ranked_by is not None:
+            tail = f" ORDER BY {self._at(intent.ranked_by)} {'ASC' if intent.ascending else 'DESC'}"
+        elif intent.ascending is not None and selects:
             tail = f" ORDER BY {self.quote(selects[0][1])} {'ASC' if intent.ascending else 'DESC'}"
             tail += "".join(f", {sql}" for sql, _ in groups)
         elif groups:

@@ -12,12 +12,14 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 
-from .intent import AsksForChange, Figure, Filter, Group, Intent, NotInData
+from .adjectives import RANKS, ranking_column
+from .intent import Figure, Filter, Group, Intent, NotInData
 from .joins import JoinTree
 from .lexicon import Lexicon, Meaning, Span
 from .periods import find_periods
 from .prompt import Column, Prompt, Table
-from .words import CHANGES, EMPTY, PAY, PEOPLE, Token, number, stems, tokens
+from .turned_away import turn_away
+from .words import EMPTY, Token, number, tokens
 
 WEEKDAYS = "sunday monday tuesday wednesday thursday friday saturday".split()
 UNITS = frozenset("hour day weekday week month quarter year".split())
@@ -54,30 +56,17 @@ class _Reader:
     def read(self) -> Intent:
         self.words = tokens(self.prompt.question)
         self.low = [w.low for w in self.words]
-        self._change_or_pay()
+        turn_away(self.words, self.prompt, self.lexicon)
         self.intent = Intent()
         self._times()
         self.spans = self.lexicon.spans(self.words, self.taken)
         self._covered()
-        self._groups()
-        self._figures()
+        if not self._ranked_rows():
+            self._groups()
+            self._figures()
         self._remaining()
         self._order()
         return self.intent
-
-    # 1 ------------------------------------------------------------------------------------------
-
-    def _change_or_pay(self) -> None:
-        first = next((w for w in self.low if w not in ("please", "can", "could", "you", "now")), "")
-        if first in CHANGES:
-            spans = self.lexicon.spans(self.words, set())
-            tables = [m.table for s in spans for m in s.of("table")]
-            raise AsksForChange(tables[0] if tables else "")
-        said = {w.stem for w in self.words} | set(self.low)
-        if said & PAY and said & PEOPLE:
-            paid = [c for t in self.prompt.tables.values() for c in t.columns.values()]
-            if not any({"salary", "wage", "pay"} & set(stems(c.name)) for c in paid):
-                raise NotInData("No column of the schema says what people are paid.")
 
     # 2 ------------------------------------------------------------------------------------------
 
@@ -103,7 +92,7 @@ class _Reader:
             w.text
             for i, w in enumerate(self.words)
             if i not in matched and w.low not in EMPTY and w.stem not in EMPTY and number(w) is None
-            and w.low not in _MOST | _LEAST | _AVERAGE and w.low not in _EXTREME and w.low != "%"
+            and w.low not in _MOST | _LEAST | _AVERAGE and w.low not in _EXTREME and w.low not in RANKS and w.low != "%"
             and not w.low.isdigit()
         ]  # fmt: skip
         if missing:
@@ -120,6 +109,24 @@ class _Reader:
         while index < len(self.words) and self.low[index] in ("the", "a", "an", "of", *more):
             index += 1
         return index
+
+    def _ranked_rows(self) -> bool:
+        """Whether rows of one table are wanted by what an adjective says of them: the three oldest."""
+        at = next((i for i, w in enumerate(self.low) if w in RANKS and self._superlative_stands(i)), None)
+        named = [s for s in self.spans if s.of("table")]
+        if at is None or not named or any(s.of("measure") for s in self.spans):
+            return False
+        table = self.prompt.tables[named[0].of("table")[0].table]
+        column = ranking_column(self.low[at], table)
+        if column is None:
+            return False
+        self.intent.rows_of, self.intent.ranked_by = table.name, column
+        self.intent.ascending = RANKS[self.low[at]][1]
+        counts = [number(self.words[i]) for i in (at - 1, named[0].start - 1) if i >= 0]
+        one = self.words[named[0].end - 1].stem == self.low[named[0].end - 1]
+        self.intent.limit = next((c for c in counts if c), 1 if one else None)
+        self._use_table(table.name)
+        return True
 
     def _groups(self) -> None:
         index = 0
@@ -356,6 +363,8 @@ class _Reader:
                 intent.ascending = word in _LEAST
         if intent.limit is not None and intent.ascending is None:
             intent.ascending = False
+        if intent.rows_of and intent.ascending is not None and intent.ranked_by is None:
+            raise NotInData(f"Nothing in {intent.rows_of} says what comes first.")
 
     def _superlative_stands(self, index: int) -> bool:
         """ "at least 3" and "at most 3" rank nothing; "maximum wind" is a function."""
