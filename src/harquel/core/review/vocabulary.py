@@ -131,7 +131,11 @@ LIGHT: Final = frozenset(
     "received obtain obtained happen get gets next coming ones whole entire full fully completely exactly roughly "
     "approximately about really actually simply just partly mostly mainly especially particularly again back forward "
     "onwards develop develops developed evolve evolves evolved vary varies varied elapsed passed trend trends minus "
-    "plus commonly summer winter spring autumn lose loses losing lost fail fails failing while whilst".split()
+    "plus commonly summer winter spring autumn lose loses losing lost fail fails failing while whilst "
+    "whereas although though unless nowadays meanwhile generally normally maybe perhaps thus hence however therefore "
+    "besides moreover furthermore quite very away aside throughout toward towards upon itself themselves ourselves "
+    "yourself myself typically precisely merely purely solely entirely wholly might shall ought wonder curious "
+    "interested understand check let lets quick quickly overview story idea doing folks".split()
 )
 """Words that a question may hold without asking for anything by them."""
 MONEY: Final = frozenset(
