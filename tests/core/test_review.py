@@ -293,6 +293,39 @@ def test_the_condition_that_left_nothing_over_is_named(ferries: Path) -> None:
     assert "'web' (7,204)" in said["result-empty"]
 
 
+@pytest.mark.parametrize(
+    ("question", "draft", "text"),
+    [
+        ("On which days in July 2026 were more than two sailings cancelled?",
+         "SELECT date(scheduled_departure) AS day FROM sailing WHERE status = 'X' AND "
+         "scheduled_departure >= '2026-07-01' AND scheduled_departure < '2026-08-01' GROUP BY day HAVING COUNT(*) > 2",
+         "Nothing in the data meets these conditions. No group meets COUNT(*) > 2: COUNT(*) lies between 1 and 2."),
+        ("Which vessels can carry more than 400 passengers?",
+         "SELECT name FROM vessel WHERE passenger_capacity > 400",
+         "Nothing in the data meets these conditions. No row is left because of passenger_capacity > 400; without it "
+         "there are 6. There vessel.passenger_capacity is between 150 and 380."),
+        ("Names of the harbours nobody lives in",
+         "SELECT h.name FROM harbour h WHERE NOT EXISTS (SELECT 1 FROM customer c WHERE c.home_harbour = h.id AND "
+         "c.deleted_at IS NULL)", "Nothing in the data meets these conditions."),
+    ],
+)  # fmt: skip
+def test_none_may_be_the_answer_where_the_question_names_the_reason(
+    ferries: Path, question: str, draft: str, text: str
+) -> None:
+    with source_with(ferries, Scripted(draft)) as source:
+        inquiry = ask(source, question)
+    assert inquiry.answer is not None
+    assert (inquiry.trust, inquiry.answer.text) == ("clear", text)
+
+
+def test_rows_without_a_name_are_said_to_be_so(ferries: Path) -> None:
+    draft = "SELECT cancel_reason, COUNT(*) AS n FROM sailing WHERE scheduled_departure >= '2026-01-01' GROUP BY 1"
+    assert "result-unnamed" in [r for r, _ in caveats(ferries, "Reasons for cancellations since January 2026", draft)]
+    # What an empty channel means stands in the notes.
+    draft = "SELECT channel, COUNT(*) AS n FROM booking GROUP BY channel"
+    assert caveats(ferries, "Number of bookings per channel", draft) == []
+
+
 def test_a_tie_that_is_cut_off_is_said(ferries: Path) -> None:
     draft = (
         "SELECT r.code, COUNT(*) AS n FROM sailing s JOIN route r ON r.id = s.route_id GROUP BY r.code ORDER BY n DESC"

@@ -12,6 +12,9 @@ from harquel.core.guard import TextRuling
 from harquel.core.repair import by_weight
 from harquel.core.review.statement import statement_of
 
+_READABLE = 140
+"""Characters of a trace that still belongs into the sentence; longer ones hold whole queries."""
+
 
 def fill_answer(course: Course, ruled: TextRuling, result: Result, explanation: str, findings: list[Finding]) -> None:
     """Writes answer, outcome and trust into the inquiry. `findings` are all that remain on draft and result."""
@@ -23,11 +26,18 @@ def fill_answer(course: Course, ruled: TextRuling, result: Result, explanation: 
         table = table_of(course, ruled, result)
         doubtful = [*by_weight(findings), *silence(course)]
         inquiry.answer = Answer(
-            text=word(table), caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
+            text=f"{word(table)}{_why_none(findings)}",
+            caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
             sql=ruled.statement.sql, read_back=read_back(statement, notes, language(course)), explanation=explanation,
             table=table, measures=cited_measures(statement, notes),
         )  # fmt: skip
     inquiry.outcome, inquiry.trust = "answered", "caution" if doubtful else "clear"
+
+
+def _why_none(findings: list[Finding]) -> str:
+    """What there is instead of nothing, where that is no doubt but part of the answer, and can be read by anybody."""
+    said = next((f.message for f in findings if f.rule == "result-empty" and f.severity == "info"), "")
+    return f" {said}" if 0 < len(said) <= _READABLE else ""
 
 
 def language(course: Course) -> Literal["en", "de"]:
