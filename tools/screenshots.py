@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -23,11 +24,16 @@ DISPLAY = ":97"
 def main() -> None:
     """All of them; under twenty files."""
     TARGET.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(prefix="harquel-pictures-") as folder:
-        addresses = free_address(), free_address()
-        with Stage(Path(folder), *addresses, print, pace_s=1.2) as stage:
+    # The page of sources shows where the database lies: the same place each time.
+    folder = Path(tempfile.gettempdir()) / "marrowick"
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir()
+    try:
+        with Stage(folder, free_address(), free_address(), print, pace_s=1.2) as stage:
             console(stage)
             terminal(stage)
+    finally:
+        shutil.rmtree(folder)
 
 
 def sign_in(page: Page, stage: Stage) -> None:

@@ -32,7 +32,7 @@ const inside = computed(() => session.me !== null && !route.meta.open)
 <template>
   <a href="#page" class="sr-only focus:not-sr-only focus:absolute focus:z-20 focus:bg-sheet focus:p-3">Skip to the page</a>
   <header v-if="inside" class="sticky top-0 z-10 border-b border-line bg-paper/95 backdrop-blur">
-    <div class="mx-auto flex max-w-[76rem] flex-wrap items-center gap-x-6 gap-y-2 px-4 py-3 sm:px-6">
+    <div class="mx-auto flex max-w-[76rem] flex-wrap items-center gap-x-4 gap-y-2 px-4 py-3 sm:gap-x-6 sm:px-6">
       <RouterLink :to="{ name: 'ask' }" class="flex items-center gap-2 text-lg font-bold tracking-tight">
         <img src="/assets/mark.svg" alt="" class="size-7" />
         Harquel

@@ -121,6 +121,11 @@ def test_dark_is_kept_and_a_phone_cuts_nothing_off(browser: Browser, paced: Stag
     page = context.new_page()
     sign_in(page, paced.token)
     assert page.evaluate("document.documentElement.dataset.theme") == "dark"
+    pages = page.get_by_role("navigation", name="Pages").bounding_box()
+    person = page.get_by_role("button", name="Ada Brinewell").bounding_box()
+    assert pages is not None
+    assert person is not None
+    assert pages["y"] < person["y"] + person["height"] < pages["y"] + pages["height"] + person["height"]
     page.get_by_role("button", name="Ada Brinewell").click()
     page.get_by_role("menuitem", name="Look: light").click()
     page.get_by_label("Your question").fill("Which five routes earned most this year?")

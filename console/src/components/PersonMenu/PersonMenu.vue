@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Who is signed in, the look, and the way out.
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { session } from '../../shared/session'
 import { chooseTheme, theme, type Theme } from '../../shared/theme'
@@ -12,6 +13,9 @@ const looks: { value: Theme; label: string }[] = [
   { value: 'dark', label: 'Look: dark' },
 ]
 
+// A phone has no room for the whole name beside the pages.
+const initials = computed(() => (session.me?.person ?? '').split(/\s+/).map((word) => word[0]).join('').slice(0, 3).toUpperCase())
+
 async function leave(): Promise<void> {
   await session.signOut()
   await router.push({ name: 'sign-in' })
@@ -20,8 +24,12 @@ async function leave(): Promise<void> {
 
 <template>
   <Menu as="div" class="relative text-sm">
-    <MenuButton class="rounded-lg border border-line px-3 py-2">{{ session.me?.person }}</MenuButton>
+    <MenuButton class="rounded-lg border border-line px-3 py-2">
+      <span aria-hidden="true" class="sm:hidden">{{ initials }}</span>
+      <span class="sr-only sm:not-sr-only">{{ session.me?.person }}</span>
+    </MenuButton>
     <MenuItems class="absolute right-0 z-20 mt-1 w-56 rounded-lg border border-line bg-sheet py-1 shadow-lg">
+      <p class="px-3 py-2 text-faint sm:hidden">{{ session.me?.person }}</p>
       <MenuItem v-for="look in looks" :key="look.value" v-slot="{ active }">
         <button
           type="button"
