@@ -47,7 +47,7 @@ _PATTERNS: Final = tuple(
         ("before that", rf"\bthe ({_UNITS}) before(?: that| it)?(?= *(?:$|[?.!,;)]))"),
         ("bare", r"\b(?:against|with|versus|vs\.?|to|and) last\b(?! \w*(?:day|week|month|quarter|year))"),
         ("year", r"(?<![\d.,-])((?:19|20)\d\d)\b(?![-.]\d)"),
-        ("named", rf"\b(?:in|during|since|of|this|last) ({_MONTH})(?! \d)\b"),
+        ("named", rf"\b(?:in|during|since|of|last|this(?! may\b)) ({_MONTH})(?! \d)\b"),
     )
 )
 

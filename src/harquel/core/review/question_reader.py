@@ -142,9 +142,7 @@ def _exact(known: list[Meaning], words: list[str]) -> list[Meaning]:
     )
 
 
-_CLOCK: Final = re.compile(
-    r"(?<![\d:-])([01]?\d|2[0-3])[:.]([0-5]\d)(?![\d:])(?! ?(?:%|euros?|eur|km|m|knots|litres)\b)"
-)
+_CLOCK: Final = re.compile(r"(?<![\d:-])([01]?\d|2[0-3]):([0-5]\d)(?![\d:])")
 _LASTS: Final = re.compile(r"\b(?:length|duration) of (?:the |their |a )?(?:stay|time|service|employment|visit|trip)\b")
 """Nouns for how long something took."""
 _MORE: Final = (
@@ -170,7 +168,9 @@ def _numbers(found: Question, used: list[bool]) -> None:
             continue
         text = word.text.replace(",", "")
         if word.text in ("a", "an", "one") and _next(found.words, position) in {*CALENDAR, *UNITS}:
-            text = "1" if _SENSES[2][1].search(plain[: word.start]) or _SENSES[3][1].search(plain[: word.start]) else ""
+            # Less than a day: one day.
+            compared = any(s in ("less", "more") and p.search(plain[: word.start]) for s, p, _ in _SENSES)
+            text = "1" if compared else ""
         value = float(text) if re.fullmatch(r"\d+(\.\d+)?", text) else NUMBERS.get(word.text)
         if value is None:
             continue

@@ -36,14 +36,14 @@ LOW: Final = frozenset(
     "mildest calmest emptiest poorest".split()
 )
 _NO_SUPERLATIVES: Final = frozenset(
-    "interest forest request guest harvest protest contest west suggest invest honest modest arrest conquest digest "
-    "latest request chest crest quest rest test nest priest".split()
+    "interest forest request harvest protest contest suggest invest honest modest arrest conquest digest latest "
+    "priest manifest".split()
 )
 
 
 def is_superlative(word: str) -> bool:
     """Whether a word that is not listed is one by its form: windiest, thirstiest."""
-    return len(word) > 5 and word.endswith("est") and word not in _NO_SUPERLATIVES
+    return len(word) > 5 and word.endswith("est") and not word.endswith("west") and word not in _NO_SUPERLATIVES
 
 
 GOOD_OR_BAD: Final = frozenset("best worst".split())
