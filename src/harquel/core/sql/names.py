@@ -104,14 +104,18 @@ class _Resolver:
 
     # -- queries ---------------------------------------------------------------------------------
 
-    def query(self, node: exp.Expr, ctes: _Ctes, parent: _Scope | None) -> list[str] | None:
-        """Resolves one query; returns its output columns, None where they cannot be known."""
+    def query(
+        self, node: exp.Expr, ctes: _Ctes, parent: _Scope | None, apart: tuple[str, ...] = ()
+    ) -> list[str] | None:
+        """Resolves one query; returns its output columns, None where they cannot be known.
+
+        `apart` are the parts that the caller resolves: the joins that hang on a query in a parenthesis.
+        """
         ctes = self._with(node, ctes, parent)
         if isinstance(node, exp.Subquery):
             columns = self.query(node.this, ctes, parent)
-            self._rest(
-                node, ctes, _Scope({}, set(map(str.casefold, columns or [])), parent), ("this", "with_", "alias")
-            )
+            output = _Scope({}, set(map(str.casefold, columns or [])), parent)
+            self._rest(node, ctes, output, ("this", "with_", "alias", *apart))
             return columns
         if isinstance(node, exp.SetOperation):
             columns = self.query(node.this, ctes, parent)
@@ -176,7 +180,7 @@ class _Resolver:
                 self._add(node.this, ctes, scope)
                 self._joins(node, ctes, scope)
                 return
-            columns = self.query(node, ctes, scope.parent)
+            columns = self.query(node, ctes, scope.parent, ("joins",))
             source = _source(alias, columns)
         elif isinstance(node, exp.Lateral) and isinstance(node.this, exp.Subquery):
             # This one does see those that stand before it.
@@ -387,10 +391,11 @@ def _is_taken(name: str, level: _Scope) -> bool:
 
 
 def _is_join(node: exp.Expr) -> bool:
-    """Whether a parenthesis in FROM holds tables rather than a query."""
-    while isinstance(node, exp.Subquery):
-        node = node.this
-    return isinstance(node, exp.Table)
+    """Whether a parenthesis in FROM holds tables, or queries with names, rather than a query."""
+    inner = node.this
+    if isinstance(inner, exp.Subquery):
+        return bool(inner.alias or inner.args.get("joins")) or _is_join(inner)
+    return isinstance(inner, exp.Table)
 
 
 def _source(alias: str, columns: list[str] | None) -> _Source:

@@ -13,6 +13,7 @@ from sqlglot import exp
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.person import Person, Value
 from harquel.core.domain.terms import Terms
+from harquel.core.guard.allowed import TYPES
 from harquel.core.guard.rewriting.spell_names import spell_names
 from harquel.core.sql.names import Resolution, resolve
 from harquel.core.sql.tree import ParseFault, identifier, parse, quoted
@@ -88,7 +89,9 @@ def _inside(table: Table, terms: Terms, whole: Catalog) -> tuple[exp.Select, lis
     if not rules and not masked:
         return None
     columns = [
-        exp.alias_(_mask(c), identifier(c.name)) if c.name in masked else exp.Column(this=identifier(c.name))
+        exp.alias_(_mask(c, whole.engine), identifier(c.name))
+        if c.name in masked
+        else exp.Column(this=identifier(c.name))
         for c in table.columns
     ]
     select = exp.Select(expressions=columns)
@@ -109,9 +112,15 @@ def _inside(table: Table, terms: Terms, whole: Catalog) -> tuple[exp.Select, lis
     return select, [f"rows[{place}].where" for place, _ in rules] + sorted(set(masked.values()))
 
 
-def _mask(column: Column) -> exp.Expr:
+def _mask(column: Column, engine: str) -> exp.Expr:
     """The same for every row, whatever stands there: not even whether something does can be seen."""
-    return exp.Literal.string(MASK) if column.kind == "text" else exp.Null()
+    if column.kind == "text":
+        return exp.Literal.string(MASK)
+    if engine != "postgresql" or column.kind == "other":
+        return exp.Null()
+    # There a bare NULL is a text to whatever stands above it, and no function of times takes one.
+    to = exp.DataType.build(column.type, dialect="postgres")
+    return exp.Cast(this=exp.Null(), to=to) if to.this in TYPES[engine] else exp.Null()
 
 
 def _condition(table: Table, text: str, line: str, person: Person, whole: Catalog) -> tuple[exp.Expr, exp.Table]:
