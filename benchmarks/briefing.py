@@ -11,10 +11,13 @@ from pathlib import Path
 
 import yaml
 from tests.core.support import demo_notes, demo_policy, scanned
+from trust.cases import cases as trust_cases
 
 from benchmarks.figure import Figure
 from harquel.core.briefing import CatalogIndex, TokenGauge, brief
 from harquel.core.domain.catalog import Catalog, Column, ForeignKey, Table
+from harquel.core.sql.names import resolve
+from harquel.core.sql.tree import parse
 
 BUDGET = 4000
 TABLES = 2000
@@ -86,6 +89,8 @@ def measure(folder: Path) -> list[Figure]:
             whole.append(case["q"])
         else:
             print(f"  missing for “{case['q']}”: {', '.join(sorted(set(case['needs']) - names))}")
+    asked = {c.question: c.right for c in trust_cases() if not c.kind}
+    found_whole = sum(_reads(sql, catalog) <= _briefed(q, index, gauge) for q, sql in asked.items())
     columns = sum(len(t.columns) for t in catalog.tables)
     memory = subprocess.run(
         [sys.executable, "-c", _MEMORY.format(path=str(folder / "ferries.db"))],
@@ -98,7 +103,17 @@ def measure(folder: Path) -> list[Figure]:
         Figure("memory of that index", float(memory.stdout), "MB"),
         Figure("briefing, median", statistics.median(took), "ms"),
         Figure(f"all tables there, of {len(cases)} questions at {BUDGET} tokens", 100 * len(whole) / len(cases), "%"),
+        Figure(f"the same, of {len(asked)} questions of the measure of trust", 100 * found_whole / len(asked), "%"),
     ]
+
+
+def _briefed(question: str, index: CatalogIndex, gauge: TokenGauge) -> set[str]:
+    return {t.name for t in brief(question, index, (), BUDGET, gauge).summary.tables}
+
+
+def _reads(sql: str, catalog: Catalog) -> set[str]:
+    (tree,) = parse(sql, "sqlite")
+    return set(resolve(tree, catalog).reads)
 
 
 _MEMORY = """

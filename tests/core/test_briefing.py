@@ -7,9 +7,10 @@ import datetime as dt
 from pathlib import Path
 
 import pytest
+from benchmarks.briefing import world as among_decoys
 
 from harquel.contract import Finding
-from harquel.core.briefing import Briefing, TokenGauge
+from harquel.core.briefing import Briefing, CatalogIndex, TokenGauge, brief
 from harquel.core.briefing.brief import pick_examples
 from harquel.core.briefing.describe import measure_text, table_text
 from harquel.core.domain.catalog import Catalog, Column, ForeignKey, Table
@@ -18,7 +19,7 @@ from harquel.core.domain.joins import propose_joins, with_declared
 from harquel.core.domain.notes import ColumnNotes, Measure, Notes, TableNotes
 from harquel.core.domain.policy import Policy
 from harquel.core.prompts import compose, feedback
-from tests.core.support import NOW, briefed, demo_policy, scanned
+from tests.core.support import NOW, briefed, demo_notes, demo_policy, scanned
 
 LANTERN = Table(
     "lantern",
@@ -127,6 +128,20 @@ def test_beyond_the_budget_names_pull_their_tables_in(question: str, wanted: set
     assert wanted <= names
     assert len(names) < 12
     assert briefing.summary.tokens < 1700
+
+
+@pytest.mark.parametrize(
+    ("question", "wanted"),
+    [
+        ("How often did Slate Gannet leave late in July 2026?", {"sailing", "vessel"}),
+        ("How many animals travelled per island of the departure harbour?", {"booking_item", "sailing", "route"}),
+    ],
+)
+def test_what_a_named_row_did_is_found_among_two_thousand_tables(
+    question: str, wanted: set[str], ferries: Path
+) -> None:
+    index = CatalogIndex.build(among_decoys(ferries), demo_notes(), demo_policy())
+    assert wanted <= {t.name for t in brief(question, index, (), 4000, TokenGauge()).summary.tables}
 
 
 def test_reasons_are_said_for_each_table_when_there_was_a_choice(catalog: Catalog) -> None:

@@ -23,6 +23,8 @@ from harquel.core.domain.examples import Example
 
 MOST_EXAMPLES: Final = 5
 _BEST: Final = 3
+_NAMED: Final = 2
+"""Tables of which the question names rows, whose children are taken too."""
 """Tables, best first, that come with what their keys point at."""
 _UPWARDS: Final = 2
 _SEEDS: Final = 24
@@ -134,7 +136,8 @@ class _Fitting:
     def pick(self) -> tuple[list[Pick], list[str]]:
         """The tables in catalog order, and the names of good ones that did not fit.
 
-        1. what is sure, and the best few, each with what its keys point at: that names and dates its rows
+        1. what is sure, and the best few, each with what its keys point at: that names and dates its rows; what
+           points at those of which a row is named; and what people described above all of these
         2. the rest, best first, each with the way that joins it to what is there
         3. what the keys of all of them point at, while there is room
         """
@@ -151,6 +154,10 @@ class _Fitting:
             self._add_parents(number, 1 if place else _UPWARDS)
         for number in best:
             self._add_parents(number, _UPWARDS)
+        for number in [n for n in best if self.ranking.touched[n]][:_NAMED]:
+            self._add_children(number)
+        for number in [n for n in self.picked if self.index.described[n]]:
+            self._add_parents(number, 1)
         # 2
         came = self._ways()
         for number in order[:_SEEDS]:
@@ -185,6 +192,13 @@ class _Fitting:
                 self._take(parent, f"{tables[number].name} points at it")
             if levels > 1 and parent in self.picked:
                 self._add_parents(parent, levels - 1)
+
+    def _add_children(self, number: int) -> None:
+        """What is described and points at a table of which the question names a row: what that row did or had."""
+        tables, described = self.index.catalog.tables, self.index.described
+        for child in sorted(self.index.children[number], key=lambda t: -self.ranking.tables.get(t, 0.0)):
+            if described[child] and child not in self.picked and self.left >= _LEAST:
+                self._take(child, f"it points at {tables[number].name}")
 
     def _why(self, step: int, goal: int, way: list[int]) -> str:
         own = self.ranking.reason(step)
