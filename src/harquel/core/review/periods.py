@@ -118,8 +118,8 @@ def _period(name: str, match: re.Match[str], now: dt.datetime, before: list[Peri
     if name == "season":
         return _span(dt.datetime(int(given[1]), _SEASONS[given[0]], 1), "month", 3, now, label)
     if name == "before that":
-        known = next((p for p in before if re.search(rf"\b{given[0]}\b", p.label)), None)
-        if known is None or known.start == EARLIEST:
+        known = next((p for p in before if p.start > EARLIEST and shifted(p.start, given[0], 1) == p.end), None)
+        if known is None:
             return None
         return _span(shifted(known.start, given[0], -1), given[0], 1, now, label)
     if name == "month":

@@ -151,7 +151,7 @@ _MORE: Final = (
 _LESS: Final = rf"(?:{LESSER.replace(' ', '|')}) than|under|below"
 _SENSES: Final = (
     ("at least",
-     re.compile(r"(?:at least|no (?:less|fewer) than|minimum of|from|\bfits? (?:\w+ ){0,3}\w+) \Z"),
+     re.compile(r"(?:at least|no (?:less|fewer) than|minimum of|from|\bfits?(?: \w+){0,4}) \Z"),
      re.compile(r" ?(?:or|and) (?:more|above|over|longer|higher|greater)\b|\+")),
     ("at most",
      re.compile(r"(?:at most|no more than|up to|maximum of|within) \Z"),
