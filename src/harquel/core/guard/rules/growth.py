@@ -6,6 +6,7 @@ Good: SELECT LPAD(code, 4, '0') FROM route
 
 from __future__ import annotations
 
+import datetime as dt
 import re
 
 from sqlglot import exp
@@ -17,6 +18,12 @@ CODE = "grows-without-bound"
 MOST = 10_000
 """How many times longer than its longest argument a text may become, and how many characters may be made."""
 MOST_ROWS = 100_000
+_DAY = 86_400
+_UNITS = {
+    "second": 1, "minute": 60, "hour": 3600, "day": _DAY, "week": 7 * _DAY, "month": 30 * _DAY, "quarter": 91 * _DAY,
+    "year": 365 * _DAY,
+}  # fmt: skip
+_STEP = re.compile(rf"([1-9]\d*) ?({'|'.join(_UNITS)})s?")
 _WIDTH = re.compile(r"%[-+0 #,!]*(\*|\d+)?(?:\.(\*|\d+))?")
 
 
@@ -33,7 +40,7 @@ def growth(context: GuardContext) -> list[Objection]:
         name = str(node.this).upper()
         if name == "GENERATE_SERIES":
             if _rows(node) > MOST_ROWS:
-                hint = "Write the ends of a series of numbers as numbers, and a step of an hour or more for times."
+                hint = "Write both ends down, or take a step of a day or more for times."
                 found.append(_refuse(node, f"The series could have more than {MOST_ROWS:,} rows.", hint))
             continue
         factor, outer = _factor(node), node.parent
@@ -80,18 +87,45 @@ def _number(node: exp.Expr) -> float:
 
 
 def _rows(node: exp.Anonymous) -> float:
-    """The rows of a series: numbers between numbers, or times in steps of an hour or more."""
+    """The rows of a series: numbers between numbers, or times in steps of a known length."""
     given = [a.unnest() for a in node.expressions]
-    step = given[2] if len(given) > 2 else None
-    while isinstance(step, exp.Cast):
-        step = step.this
+    step = _bare(given[2]) if len(given) > 2 else None
     if isinstance(step, exp.Interval) or (isinstance(step, exp.Literal) and step.is_string):
-        said = (
-            f"{step.this.this if isinstance(step, exp.Interval) else step.this} {step.args.get('unit') or ''}".lower()
-        )
-        return 0 if re.match(r"[1-9]\d* ?(hour|day|week|month|quarter|year)s?\b", said) else float("inf")
-    ends = [_number(a.this) * -1 if isinstance(a, exp.Neg) else _number(a) for a in given[:2]]
-    if len(ends) < 2 or any(abs(e) == float("inf") for e in ends):
+        seconds = _seconds(step)
+        if not seconds:
+            return float("inf")
+        ends = [_moment(a) for a in given[:2]]
+        span = (ends[1] - ends[0]).total_seconds() if ends[0] and ends[1] else None
+        if span is None:
+            # Ends that are looked up: all the time that there is, in steps of a day or more, can be borne.
+            return 0 if seconds >= _DAY else float("inf")
+        return abs(span) / seconds
+    ends_ = [_number(a.this) * -1 if isinstance(a, exp.Neg) else _number(a) for a in given[:2]]
+    if len(ends_) < 2 or any(abs(e) == float("inf") for e in ends_):
         return float("inf")
     by = abs(_number(step.this if isinstance(step, exp.Neg) else step)) if step is not None else 1.0
-    return abs(ends[1] - ends[0]) / by if by else float("inf")
+    return abs(ends_[1] - ends_[0]) / by if by else float("inf")
+
+
+def _bare(node: exp.Expr) -> exp.Expr:
+    while isinstance(node, exp.Cast | exp.Paren):
+        node = node.this
+    return node
+
+
+def _seconds(step: exp.Expr) -> float:
+    """How long a step of one unit is; 0 where it is not written plainly."""
+    said = f"{step.this.this if isinstance(step, exp.Interval) else step.this} {step.args.get('unit') or ''}".lower()
+    match = _STEP.fullmatch(" ".join(said.split()))
+    return int(match.group(1)) * _UNITS[match.group(2)] if match is not None else 0.0
+
+
+def _moment(node: exp.Expr) -> dt.datetime | None:
+    """A day or a moment that is written down; None for one that is looked up or reckoned."""
+    bare = _bare(node)
+    if not isinstance(bare, exp.Literal) or not bare.is_string:
+        return None
+    try:
+        return dt.datetime.fromisoformat(bare.this).replace(tzinfo=None)
+    except ValueError:
+        return None
