@@ -26,7 +26,6 @@ def main() -> None:
     TARGET.mkdir(parents=True, exist_ok=True)
     # The page of sources shows where the database lies: the same place each time.
     folder = Path(tempfile.gettempdir()) / "marrowick"
-    shutil.rmtree(folder, ignore_errors=True)
     folder.mkdir()
     try:
         with Stage(folder, free_address(), free_address(), print, pace_s=1.2) as stage:

@@ -291,6 +291,10 @@ def test_the_condition_that_left_nothing_over_is_named(ferries: Path) -> None:
     said = dict(caveats(ferries, "Which bookings came through fax?", "SELECT id FROM booking WHERE channel = 'fax'"))
     assert "because of channel = 'fax'; without it there are 14,907" in said["result-empty"]
     assert "'web' (7,204)" in said["result-empty"]
+    # Where WHERE leaves nothing to group, HAVING is not the reason.
+    grouped = "SELECT sailing_id FROM booking WHERE channel = 'fax' GROUP BY sailing_id HAVING COUNT(*) > 2"
+    said = dict(caveats(ferries, "Sailings with more than 2 bookings through fax", grouped))
+    assert "because of channel = 'fax'; without it there are 14,907" in said["result-empty"]
 
 
 @pytest.mark.parametrize(

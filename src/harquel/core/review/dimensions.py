@@ -28,7 +28,7 @@ _SAME: Final = (exp.Nullif, exp.Paren, exp.Cast, exp.Abs, exp.Neg, exp.Coalesce,
 _ROUNDING: Final = frozenset("NULLIF ROUND IFNULL TRUNC TRUNCATE FLOOR CEIL CEILING TOTAL NVL".split())
 _READING: Final = re.compile(r"\bso far\b|\bcumulative\b|\bodometer\b|\bmeter reading\b|\bcounter\b", re.IGNORECASE)
 _RATE: Final = re.compile(r"(?:^|_)(?:per|rate|price|percent|pct|share|ratio)(?:_|$)|_per_", re.IGNORECASE)
-_MONEY: Final = ("EUR", "euro cents")
+MONEY_UNITS: Final = ("EUR", "euro cents")
 
 
 @dataclass(frozen=True)
@@ -62,9 +62,9 @@ def _settled(made: Quantity) -> Quantity:
     for (unit, factor), into in CONVERSIONS.items():
         if unit == made.unit and abs(made.factor - factor) <= 1e-6 * factor:
             return replace(made, unit=into, factor=1.0)
-    if made.unit in _MONEY or (made.unit in ("days", "hours", "minutes", "seconds") and made.factor != 1.0):
+    if made.unit in MONEY_UNITS or (made.unit in ("days", "hours", "minutes", "seconds") and made.factor != 1.0):
         fault = f"{made.unit} times {made.factor:g} is no unit."
-        right = "Divide cents by 100.0 for euros; leave euros as they are." if made.unit in _MONEY else ""
+        right = "Divide cents by 100.0 for euros; leave euros as they are." if made.unit in MONEY_UNITS else ""
         return replace(made, faults=(*made.faults, fault), hint=right or made.hint)
     return Quantity(faults=made.faults, hint=made.hint)
 
@@ -159,7 +159,7 @@ def _product(node: exp.Expr, level: Level, context: ReviewContext) -> Quantity:
             return left if counted else NOTHING
         return Quantity(faults=faults, hint=hint)
     for one, other in ((left, right), (right, left)):
-        if one.rate and one.unit in _MONEY and not other.rate:
+        if one.rate and one.unit in MONEY_UNITS and not other.rate:
             return Quantity(one.unit, amount=True, factor=one.factor * other.factor, faults=faults, hint=hint)
     if left.unit and not right.unit:
         return replace(left, faults=faults)

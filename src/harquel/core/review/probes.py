@@ -34,7 +34,9 @@ def trace_empty(
         return None
     conditions = _taken_apart(where)
     if select.args.get("having") is not None and select.args.get("group") is not None:
-        return _no_group(statement.outer, conditions, engine, look)
+        grouped = _no_group(statement.outer, conditions, engine, look)
+        if grouped is not None:
+            return grouped
     # Values were looked at before the run: what asks for no partner is likelier to be the reason.
     order = sorted(range(len(conditions)), key=lambda n: not isinstance(conditions[n], exp.Not | exp.Exists))
     for number in order[:MOST_PROBES]:

@@ -11,7 +11,7 @@ from sqlglot import exp
 from harquel.contract import Finding
 from harquel.core.briefing.words import name_stems
 from harquel.core.review.context import ReviewContext
-from harquel.core.review.dimensions import quantity_of
+from harquel.core.review.dimensions import MONEY_UNITS, quantity_of
 from harquel.core.review.vocabulary import AGES, BEGINNINGS, MONEY
 
 CODE = "not-known"
@@ -45,9 +45,7 @@ def _reckoned(context: ReviewContext, word: str) -> bool:
         return bool(context.question.periods)
     if word in MONEY:
         outer = context.statement.outer
-        return any(
-            quantity_of(p.unalias(), outer, context).unit in ("EUR", "euro cents") for p in outer.select.expressions
-        )
+        return any(quantity_of(p.unalias(), outer, context).unit in MONEY_UNITS for p in outer.select.expressions)
     if word == "net":
         # What is left after something was taken away.
         return context.statement.tree.find(exp.Sub, exp.Case) is not None

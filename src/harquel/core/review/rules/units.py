@@ -14,7 +14,7 @@ from sqlglot import exp
 from harquel.contract import Finding
 from harquel.core.domain.catalog import Table
 from harquel.core.review.context import ReviewContext
-from harquel.core.review.dimensions import CONVERSIONS, Quantity, quantity_of
+from harquel.core.review.dimensions import CONVERSIONS, MONEY_UNITS, Quantity, quantity_of
 from harquel.core.review.statement import Plain
 from harquel.core.review.vocabulary import MONEY, UNIT_WORDS, UNITS
 
@@ -52,7 +52,7 @@ def units(context: ReviewContext) -> list[Finding]:
 def _no_money(context: ReviewContext) -> list[Finding]:
     """Where an amount of money is wanted and nothing else, a number of rows is none."""
     words = [w.text for w in context.question.words]
-    asked = any(b == "in" and _money(UNITS.get(w, "")) for b, w in itertools.pairwise(words))
+    asked = any(b == "in" and UNITS.get(w) in MONEY_UNITS for b, w in itertools.pairwise(words))
     outer = context.statement.outer
     figures = [p for p in outer.select.expressions if p.find(exp.AggFunc)]
     if not asked or not figures or not all(isinstance(p.unalias(), exp.Count) for p in figures):
@@ -65,11 +65,11 @@ def _no_number(context: ReviewContext) -> list[Finding]:
     """Where a number of things is wanted and nothing else, an amount of money is none."""
     question, outer = context.question, context.statement.outer
     money = {"how much"} & question.has or question.units or MONEY & {w.text for w in question.words}
-    if "how many" not in question.has or money or any(_money(m.unit or "") for _, m in context.measures_asked()):
+    if "how many" not in question.has or money or any(m.unit in MONEY_UNITS for _, m in context.measures_asked()):
         return []
     figures = [p.unalias() for p in outer.select.expressions if p.find(exp.AggFunc)]
     made = [quantity_of(f, outer, context).unit for f in figures]
-    if not made or not all(_money(unit) for unit in made):
+    if not made or not set(made) <= set(MONEY_UNITS):
         return []
     message = f"The question asks how many; the figure is in {made[0]}."
     return [context.finding(CODE, "error", message, "Count, or add up how many there are.", figures[0])]
@@ -142,10 +142,6 @@ _KINDS = {
 
 def _kind(unit: str) -> str:
     return _KINDS.get(unit, unit)
-
-
-def _money(unit: str) -> bool:
-    return _kind(unit) == "money"
 
 
 def _hint(have: str, want: str) -> str:
