@@ -21,16 +21,20 @@ from breach.attack import AttackReport, run_attacks
 from breach.corpus import ENGINES
 from breach.fuzz import FuzzReport, run_fuzz
 from breach.honest import HonestReport, run_honest
+from breach.past_the_rules import RestrictedReport, run_maze
+from breach.restricted import two_sides
 from breach.targets import Target, targets
 
 out = Console(width=110)
-Reports = tuple[HonestReport, AttackReport, FuzzReport]
+Reports = tuple[HonestReport, AttackReport, FuzzReport, RestrictedReport]
 
 
 def main(
     engine: Annotated[list[str] | None, typer.Option(help="only this engine")] = None,
     generated: Annotated[int, typer.Option(help="statements to generate for each engine")] = 10_000,
     seconds: Annotated[float, typer.Option(help="seconds that each engine may spend on them")] = 240,
+    restricted: Annotated[int, typer.Option(help="statements of restricted people for each engine")] = 20_000,
+    restricted_seconds: Annotated[float, typer.Option(help="seconds that each engine may spend on these")] = 1800,
 ) -> None:
     """All engines beside each other, each with databases of its own."""
     logging.disable(logging.ERROR)
@@ -41,20 +45,32 @@ def main(
         folder.chmod(0o755)
         out.print("[dim]… starting the databases and filling them[/]")
         with targets(folder, wanted) as made, ThreadPoolExecutor(len(made)) as threads:
-            reports = list(threads.map(lambda t: _run(t, generated, seconds), made))
+            found_first = list(threads.map(lambda t: _run(t, generated, seconds), made))
+            mazes = threads.map(lambda t: _restricted(t, folder, restricted, restricted_seconds), made)
+            reports = [(*first, maze) for first, maze in zip(found_first, mazes, strict=True)]
     failures = _show(reports)
     path = Path("var") / "breach.json"
     path.parent.mkdir(exist_ok=True)
-    found = {h.engine: {"honest": h, "attacks": a, "generated": f} for h, a, f in reports}
+    found = {h.engine: {"honest": h, "attacks": a, "generated": f, "restricted": r} for h, a, f, r in reports}
     path.write_text(json.dumps(found, indent=2, default=vars) + "\n")
     out.print(f"Also in {path}.")
     raise SystemExit(1 if failures else 0)
 
 
-def _run(target: Target, generated: int, seconds: float) -> Reports:
-    def tell(text: str) -> None:
-        out.print(f"[dim]… {text}[/]", highlight=False)
+def tell(text: str) -> None:
+    """A line on the way."""
+    out.print(f"[dim]… {text}[/]", highlight=False)
 
+
+def _restricted(target: Target, folder: Path, count: int, seconds: float) -> RestrictedReport:
+    own = folder / f"restricted-{target.name}"
+    own.mkdir()
+    # Small worlds, so that joins without a condition stay cheap.
+    with two_sides(target.name, own, getattr(target, "server", None), 0.02, 1.0) as sides:
+        return run_maze(target.name, sides, count, seconds, tell)
+
+
+def _run(target: Target, generated: int, seconds: float) -> tuple[HonestReport, AttackReport, FuzzReport]:
     honest = run_honest(target)
     tell(f"{target.name}, honest queries: {honest.count}")
     return honest, run_attacks(target, tell), run_fuzz(target, generated, seconds, tell)
@@ -63,13 +79,13 @@ def _run(target: Target, generated: int, seconds: float) -> Reports:
 def _show(reports: list[Reports]) -> int:
     table = Table(title="Guard and sandbox under attack")
     table.add_column("")
-    for honest, _, _ in reports:
+    for honest, _, _, _ in reports:
         table.add_column(honest.engine, justify="right")
 
     def row(name: str, values: list[Any]) -> None:
         table.add_row(name, *[f"{v:,}" if isinstance(v, int) else str(v) for v in values])
 
-    honest, attacks, fuzz = zip(*reports, strict=True)
+    honest, attacks, fuzz, mazes = zip(*reports, strict=True)
     row("honest queries", [h.count for h in honest])
     row("  turned away, broken or with other rows", [h.failures for h in honest])
     row("attacks", [a.base for a in attacks])
@@ -83,13 +99,19 @@ def _show(reports: list[Reports]) -> int:
     row("generated statements", [f.count for f in fuzz])
     row("  let run", [f.count - f.verdicts["refused"] for f in fuzz])
     row("  over which the guard stumbled", [f.stumbles for f in fuzz])
-    row("escapes", [len(a.escapes) + len(f.escapes) for a, f in zip(attacks, fuzz, strict=True)])
+    row("statements of restricted people", [m.count for m in mazes])
+    row("  gave the rows of the cut world", [m.verdicts["rows"] - len(m.escapes) for m in mazes])
+    row("  could not be proved", [m.stumbles for m in mazes])
+    row("escapes", [len(a.escapes) + len(f.escapes) + len(m.escapes) for _, a, f, m in reports])
     out.print(table)
-    for h, a, f in reports:
-        wrong = {**h.invalid, **h.refused, **h.broken, **h.different, **a.escapes, **f.escapes}
+    for h, a, f, m in reports:
+        wrong = {**h.invalid, **h.refused, **h.broken, **h.different, **a.escapes, **f.escapes, **m.escapes}
         for sql, why in wrong.items():
             out.print(f"{h.engine}: {sql!r}\n    {why}", highlight=False, markup=False)
-    return sum(h.failures + len(a.escapes) + len(f.escapes) + f.stumbles for h, a, f in reports)
+    return sum(
+        h.failures + len(a.escapes) + len(f.escapes) + f.stumbles + len(m.escapes) + m.stumbles
+        for h, a, f, m in reports
+    )
 
 
 if __name__ == "__main__":

@@ -6,150 +6,45 @@ Whatever a query says, asked under the policy on the first it gives what it give
 
 from __future__ import annotations
 
-import sqlite3
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
-from pathlib import Path
-from typing import Any
+from contextlib import ExitStack
 
 import pytest
 from breach.corpus import honest
+from breach.past_the_rules import run_maze
+from breach.restricted import CLERK, LIMITS, POLICY, Side, two_sides
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.person import Person
-from harquel.core.domain.policy import ColumnTreatment, Limits, Personal, Policy, RowRule
-from harquel.core.domain.statements import DraftedStatement
+from harquel.core.domain.policy import Policy, RowRule
 from harquel.core.domain.terms import Terms
-from harquel.core.engines import Engine, SqliteEngine, engine_for
 from harquel.core.errors import SandboxError
-from harquel.core.guard import TextRuling, rule_on_text
-from harquel.core.sandbox import Sandbox, SandboxLimits
-from harquel.core.scanning import CatalogKeeper
-from harquel.demo.load_servers import READER, READER_PASSWORD, load_mariadb, load_postgresql
-from harquel.demo.load_sqlite import load
 from tests.conftest import servers
 
 pytestmark = servers
-LIMITS = Limits(rows=5000, query_s=20)
-MINE = "home_harbour IN (SELECT id FROM harbour WHERE island IN (:islands))"
-POLICY = Policy(
-    personal=Personal(
-        treatments=(
-            ColumnTreatment(column="customer.email", treatment="mask"),
-            ColumnTreatment(column="customer.joined_on", treatment="mask"),
-        )
-    ),
-    rows=(
-        RowRule(table="customer", where=MINE, unless=("head-office",)),
-        RowRule(table="booking", where=f"customer_id IN (SELECT id FROM customer WHERE {MINE})"),
-        RowRule(table="incident", where="severity <= :level"),
-        RowRule(table="vessel", where="id <> 3"),
-    ),
-    limits=LIMITS,
-)
-CLERK = Person("Ada Brinewell", frozenset({"clerk"}), {"islands": ("Marrow", "Ember"), "level": 3})
-CUT = (
-    "DELETE FROM booking WHERE customer_id NOT IN (SELECT id FROM customer WHERE home_harbour IN "
-    "(SELECT id FROM harbour WHERE island IN ('Marrow', 'Ember')))",
-    "DELETE FROM customer WHERE home_harbour NOT IN (SELECT id FROM harbour WHERE island IN ('Marrow', 'Ember'))",
-    "DELETE FROM incident WHERE severity > 3",
-    "DELETE FROM vessel WHERE id = 3",
-)
-MASK = "UPDATE customer SET email = '•••', joined_on = NULL"
 
 
-@dataclass
-class Side:
-    """One of the two databases, asked under a policy by somebody."""
-
-    policy: Policy
-    person: Person
-    whole: Catalog
-    sandbox: Sandbox
-
-    def ruled(self, sql: str) -> TextRuling:
-        visible = Terms(self.policy, self.person).visible(self.whole)
-        return rule_on_text(DraftedStatement(sql), self.whole.engine, visible, self.policy, self.person, self.whole)
-
-    def answer(self, sql: str) -> tuple[str, list[tuple[str, ...]]]:
-        """The rows, or the kind of error."""
-        ruled = self.ruled(sql)
-        if ruled.statement is None:
-            return f"refused: {ruled.findings[0].rule}", []
-        try:
-            return "rows", [tuple(map(plain, row)) for row in self.sandbox.run(ruled.statement).rows]
-        except SandboxError as error:
-            return f"error: {error.fault}", []
+@pytest.fixture(scope="session")
+def kept() -> Iterator[tuple[ExitStack, dict[str, tuple[Side, Side]]]]:
+    """The two worlds of each engine, made once however the tests are ordered."""
+    with ExitStack() as stack:
+        yield stack, {}
 
 
-def plain(value: Any) -> str:
-    try:
-        return f"{float(value):.6g}"
-    except (TypeError, ValueError):
-        return str(value)
-
-
-@pytest.fixture(scope="module", params=["sqlite", "postgresql", "mariadb"])
-def sides(request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Side, Side]]:
+@pytest.fixture(params=["sqlite", "postgresql", "mariadb"])
+def sides(
+    request: pytest.FixtureRequest, kept: tuple[ExitStack, dict[str, tuple[Side, Side]]],
+    tmp_path_factory: pytest.TempPathFactory,
+) -> tuple[Side, Side]:  # fmt: skip
     """(restricted on the whole world, unrestricted on the cut one)"""
-    folder = tmp_path_factory.mktemp("row-rules")
-    engines = dict(zip(("whole", "cut"), globals()[f"_{request.param}"](request, folder), strict=True))
-    made = []
-    for name, engine in engines.items():
-        policy, person = (POLICY, CLERK) if name == "whole" else (Policy(limits=LIMITS), Person())
-        whole = CatalogKeeper(engine, lambda policy=policy: policy).current()  # type: ignore[misc]
-        made.append(Side(policy, person, whole, Sandbox(engine, SandboxLimits.of(LIMITS), size=1)))
-    yield made[0], made[1]
-    for side, engine in zip(made, engines.values(), strict=True):
-        side.sandbox.close()
-        engine.close()
-
-
-def _sqlite(_: pytest.FixtureRequest, folder: Path) -> tuple[Engine, Engine]:
-    paths = folder / "whole.db", folder / "cut.db"
-    for path in paths:
-        load(path, 0.1)
-    connection = sqlite3.connect(paths[1])
-    # The column takes no null in the demo; the mask does.
-    connection.executescript(
-        "PRAGMA writable_schema = ON;"
-        "UPDATE sqlite_master SET sql = REPLACE(sql, 'NOT NULL', '') WHERE name = 'customer'"
-    )
-    connection.close()
-    connection = sqlite3.connect(paths[1])
-    connection.executescript(";".join((*CUT, MASK)))
-    connection.close()
-    return SqliteEngine(paths[0]), SqliteEngine(paths[1])
-
-
-def _postgresql(request: pytest.FixtureRequest, folder: Path) -> tuple[Engine, Engine]:
-    server = request.getfixturevalue("postgresql")
-    for name in ("rules_whole", "rules_cut"):
-        load_postgresql(server, name, 0.1)
-    with server.connect("rules_cut") as connection:
-        connection.execute("SET session_replication_role = replica")
-        connection.execute("ALTER TABLE customer ALTER COLUMN joined_on DROP NOT NULL")
-        for statement in (*CUT, MASK):
-            connection.execute(statement)
-    urls = [server.url(name, READER, READER_PASSWORD) for name in ("rules_whole", "rules_cut")]
-    return engine_for(urls[0], folder), engine_for(urls[1], folder)
-
-
-def _mariadb(request: pytest.FixtureRequest, folder: Path) -> tuple[Engine, Engine]:
-    server = request.getfixturevalue("mariadb")
-    for name in ("rules_whole", "rules_cut"):
-        load_mariadb(server, name, 0.1)
-    with server.connect("rules_cut") as connection, connection.cursor() as cursor:
-        cursor.execute("SET foreign_key_checks = 0")
-        cursor.execute("ALTER TABLE customer MODIFY joined_on DATE NULL")
-        for statement in (*CUT, MASK):
-            cursor.execute(statement)
-        connection.commit()
-    urls = [server.url(name, READER, READER_PASSWORD) for name in ("rules_whole", "rules_cut")]
-    return engine_for(urls[0], folder), engine_for(urls[1], folder)
+    stack, made = kept
+    if request.param not in made:
+        server = request.getfixturevalue(request.param) if request.param != "sqlite" else None
+        folder = tmp_path_factory.mktemp("row-rules")
+        made[request.param] = stack.enter_context(two_sides(request.param, folder, server))
+    return made[request.param]
 
 
 COLUMNS = {
@@ -315,3 +210,67 @@ def test_honest_queries_are_answered_as_if_the_rest_were_not_there(sides: tuple[
             differ.append((sql, got[0], wanted[0], got[1][:2], wanted[1][:2]))
     assert differ == [], "\n".join(map(str, differ))
     assert compared > 200
+
+
+PAST_THE_RULE = (
+    "SELECT COUNT(DISTINCT b.id) AS n FROM (customer a CROSS JOIN customer b)",
+    "SELECT COUNT(DISTINCT b.email) AS n FROM (harbour a JOIN customer b ON 1=1)",
+    "SELECT COUNT(DISTINCT c.id) AS n FROM ((harbour a CROSS JOIN harbour b) JOIN customer c ON 1 = 1)",
+    "SELECT COUNT(DISTINCT c.id) AS n FROM (customer a CROSS JOIN (harbour b CROSS JOIN customer c))",
+    "SELECT COUNT(DISTINCT c.id) AS n FROM harbour h CROSS JOIN (harbour b CROSS JOIN customer c)",
+    "WITH harbour AS (SELECT id, 'Marrow' AS island FROM vessel UNION SELECT id, 'Marrow' FROM sailing) "
+    "SELECT COUNT(*) AS n FROM customer",
+    "WITH x AS (SELECT COUNT(*) AS n FROM customer), harbour AS (SELECT 1 AS id, 'Marrow' AS island) SELECT n FROM x",
+    "SELECT n FROM (WITH harbour AS (SELECT id, 'Ember' AS island FROM booking) SELECT COUNT(*) AS n FROM customer) q",
+    "WITH customer AS (SELECT id FROM customer) SELECT COUNT(*) AS n FROM customer",
+)
+
+
+def test_no_parenthesis_and_no_name_of_a_cte_leads_past_a_rule(sides: tuple[Side, Side]) -> None:
+    restricted, cut = sides
+    for sql in PAST_THE_RULE:
+        got, wanted = restricted.answer(sql), cut.answer(sql)
+        # SQLite reads a join inside a parenthesised join whole, so that columns nobody named are asked for.
+        nested = restricted.whole.engine == "sqlite" and "JOIN (" in sql
+        assert got[0] == ("error: denied" if nested else "rows"), (sql, got, restricted.ruled(sql).findings)
+        assert got == wanted or nested, sql
+
+
+def test_a_name_with_its_schema_means_the_table_and_not_a_cte(sides: tuple[Side, Side]) -> None:
+    restricted, _ = sides
+    schema = restricted.whole.default_schema
+    ((n,),) = restricted.answer(f"WITH harbour AS (SELECT 1 AS id) SELECT COUNT(*) AS n FROM {schema}.harbour")[1]
+    assert int(n) > 1
+
+
+def test_the_sandbox_alone_lets_nobody_past_a_rule(sides: tuple[Side, Side]) -> None:
+    """The second line: texts that the guard would have to have let through by mistake."""
+    restricted, _ = sides
+    honest_one = restricted.ruled("SELECT COUNT(*) AS n FROM customer AS c JOIN booking AS b ON b.customer_id = c.id")
+    assert honest_one.statement is not None
+    through, reads = honest_one.statement.seen_through, honest_one.statement.reads
+    assert through is not None
+    assert restricted.sandbox.test_door(through.sql, reads, through)["rows"][0][0] > 0
+    place = f"{restricted.whole.default_schema}."
+    for sql in ("SELECT COUNT(*) FROM {0}customer", "SELECT name FROM {0}customer WHERE id = 5",
+                "SELECT 1 FROM {0}customer", "SELECT MIN(id) FROM {0}customer",
+                "SELECT b.id FROM ({0}harbour a CROSS JOIN {0}customer b)",
+                "WITH c AS (SELECT id FROM {0}customer) SELECT COUNT(*) FROM c",
+                "SELECT (SELECT MAX(id) FROM {0}customer) AS m",
+                "SELECT id FROM {0}harbour WHERE EXISTS (SELECT 1 FROM {0}customer AS c WHERE c.id > 5)",
+                "SELECT id FROM {0}harbour UNION SELECT id FROM {0}customer"):  # fmt: skip
+        for text in {sql.format(place), sql.format("" if restricted.whole.engine != "postgresql" else place)}:
+            try:
+                rows = restricted.sandbox.test_door(text, reads, through)["rows"]
+            except SandboxError as error:
+                assert error.fault == "denied", (text, error)
+            else:
+                raise AssertionError((text, rows[:3]))
+
+
+def test_a_maze_of_parentheses_shadows_and_sets_leads_nowhere(sides: tuple[Side, Side]) -> None:
+    """A hundred of them; `make breach` throws 20,000 an engine."""
+    report = run_maze(sides[0].whole.engine, sides, 100, 60, seed=11)
+    assert report.escapes == {}
+    assert report.stumbles == 0
+    assert report.verdicts["rows"] > report.count / 2

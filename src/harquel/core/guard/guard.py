@@ -5,19 +5,22 @@ from __future__ import annotations
 import logging
 from dataclasses import dataclass
 from fnmatch import fnmatchcase
+from secrets import token_hex
 from typing import Final, Literal
 
 from sqlglot import exp
 
 from harquel.contract import Finding, Ruling
-from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.catalog import Catalog, Table
 from harquel.core.domain.person import NOBODY, Person
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.result import Plan
-from harquel.core.domain.statements import DraftedStatement, RuledStatement
-from harquel.core.domain.terms import Terms
+from harquel.core.domain.statements import DraftedStatement, RuledStatement, SeenThrough
+from harquel.core.domain.terms import TABLES, Terms
 from harquel.core.guard.context import GuardContext, Objection, object_to
-from harquel.core.guard.rewriting import RuleFault, expand_stars, spell_names, unwrapped, wrap_tables, write_row_limit
+from harquel.core.guard.proof import Unproved, prove, restricted_tables
+from harquel.core.guard.rewriting import RuleFault, expand_stars, rename_ctes, spell_names, wrap_tables, write_row_limit
+from harquel.core.guard.rewriting.wrap_tables import Wrapping
 from harquel.core.guard.rules import RULES, Rule
 from harquel.core.guard.rules.personal import personal
 from harquel.core.sql.names import Resolution, resolve
@@ -72,10 +75,13 @@ class _Text:
 
     1. one statement, and one that parses
     2. every rule over the tree, names resolved
-    3. rewriting: stars expanded, names spelt as the database does, the row limit written in
+    3. rewriting: stars expanded, CTEs told apart from tables, names spelt as the database does, the row limit
+       written in
     4. our rendering, which must parse back to the same tree, hold the same texts, and pass every rule again
     5. for a person with row rules or masks: each table in a wrapper; that too must parse back to the same tree,
        be the tree of step 4 once the wrappers are taken off, and pass every rule
+    6. code that shares nothing with the rewriting proves that no restricted table stands outside a wrapper; what
+       the sandbox needs to see to that once more goes along
     """
 
     draft: DraftedStatement
@@ -113,6 +119,7 @@ class _Text:
                 return _refused(objections, tree)
             # 5
             line, reason = "statement", "Reads only what is exposed."
+            plain = final
             wrapped = self.wrapped(final)
             if wrapped is not None:
                 final, sql, line = wrapped
@@ -121,20 +128,30 @@ class _Text:
                 objections = self.ask_rules(final, self.whole, tuple(r for r in RULES if r is not personal))
                 if objections:
                     return _refused(objections, tree)
+            # 6
+            restricted = restricted_tables(self.terms, self.whole)
+            prove(final, self.terms, self.whole, restricted)
+            reads = {table: frozenset(columns) for table, columns in resolve(final, self.whole).reads.items()}
+            seen_through = self.seen_through(plain, restricted, reads) if wrapped is not None else None
         except ParseFault as fault:
             return _refused([_unparsable(fault)], tree)
+        except Unproved as fault:
+            log.exception("a row rule does not hold in %r", str(self.draft))
+            message = f"It cannot be shown that only permitted rows of {fault.args[0]} would be read."
+            hint = "Write each table plainly in FROM or JOIN, and give no CTE the name of a table."
+            return _refused([object_to("row-rule", message, hint, "rows")], tree)
         except RuleFault as fault:
             hint = "Ask a steward to complete your values, or to correct the policy."
             return _refused([object_to("row-rule", str(fault), hint, fault.line)], tree)
-        reads = {table: frozenset(columns) for table, columns in resolve(final, self.whole).reads.items()}
         ruling = self.held(reads) or Ruling(on="text", verdict="run", policy_line=line, reason=reason)
-        return TextRuling(ruling, (), RuledStatement(sql, reads, rows), tree)
+        return TextRuling(ruling, (), RuledStatement(sql, reads, rows, seen_through), tree)
 
     def rewritten(self, tree: exp.Expr) -> tuple[exp.Expr, int]:
         """The tree with stars, names and limit written in, and the limit."""
         rewritten = tree.copy()
         expand_stars(rewritten, self.names(rewritten, self.catalog))
         names = self.names(rewritten, self.catalog)
+        rename_ctes(rewritten, names, self.catalog)
         spell_names(rewritten, names, self.catalog)
         rows = self.row_limit(tree, names)
         rewritten = write_row_limit(rewritten, rows)
@@ -162,21 +179,50 @@ class _Text:
             raise ParseFault("it reads differently once it is written out again")
         return again[0], sql
 
-    def wrapped(self, tree: exp.Expr) -> tuple[exp.Expr, str, str] | None:
+    def wrapped(self, tree: exp.Expr, mark: str = "") -> tuple[exp.Expr, str, str] | None:
         """Tree, text and policy line with row rules and masks in it. Raises ParseFault, RuleFault."""
-        names = self.names(tree, self.catalog)
-        plain = {table.name: node.copy() for node, table in names.tables}
+        made = self._wrapping(tree, mark)
+        return (made[0], made[1], ", ".join(made[2].lines)) if made is not None else None
+
+    def _wrapping(self, tree: exp.Expr, mark: str) -> tuple[exp.Expr, str, Wrapping] | None:
+        plain = {table.name: node.copy() for node, table in self.names(tree, self.catalog).tables}
         copy = tree.copy()
-        wrapping = wrap_tables(copy, self.names(copy, self.catalog), self.terms, self.catalog, self.whole)
+        wrapping = wrap_tables(copy, self.names(copy, self.catalog), self.terms, self.catalog, self.whole, mark)
         if wrapping is None:
             return None
         sql = render(wrapping.tree, self.engine)
         again = parse(sql, self.engine)
         if len(again) != 1 or not _same(again[0], wrapping.tree, self.engine):
             raise ParseFault("with the row rules in it, it reads differently once it is written out again")
-        if not _same(_aliased(unwrapped(again[0], wrapping, plain)), _aliased(tree.copy()), self.engine):
+        if not _same(_aliased(wrapping.without(again[0], plain)), _aliased(tree.copy()), self.engine):
             raise ParseFault("the row rules could not be written into it")
-        return again[0], sql, ", ".join(wrapping.lines)
+        return again[0], sql, wrapping
+
+    def seen_through(
+        self, plain: exp.Expr, restricted: dict[str, Table], reads: dict[str, frozenset[str]]
+    ) -> SeenThrough:
+        """The same statement as the sandbox runs it: so written that the database itself can tell of a gap.
+
+        Raises ParseFault, RuleFault, Unproved.
+        """
+        mark = token_hex(6)
+        made = self._wrapping(plain, mark)
+        if made is None:
+            raise ParseFault("the row rules could not be written into it")
+        final, sql, wrapping = made
+        prove(final, self.terms, self.whole, restricted, mark)
+        views: dict[str, str] = {}
+        if self.engine == "sqlite":
+            final, insides = wrapping.over_views(final, mark)
+            prove(final, self.terms, self.whole, restricted, mark)
+            # SQLite takes a view apart that could be read in place; not one with an offset.
+            views = {n: f"{render(i, self.engine)} OFFSET 0" for n, i in insides.items()}
+            sql = render(final, self.engine)
+        kinds = {t.name: t.kind for t in self.whole.tables}
+        views_read = any(kinds.get(name) not in TABLES for name in reads)
+        schema = self.whole.default_schema
+        tables = tuple((t.schema or schema, t.plain) for t in restricted.values() if t.kind in TABLES)
+        return SeenThrough(sql, mark, () if views_read and self.engine != "sqlite" else tables, views)
 
     def held(self, reads: dict[str, frozenset[str]]) -> Ruling | None:
         """The ruling to wait for a release, where the policy asks for one whatever the plan says."""

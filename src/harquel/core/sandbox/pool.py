@@ -7,12 +7,12 @@ import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import Future
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Final
 
 from harquel.core.domain.policy import Limits
 from harquel.core.domain.result import Plan, Result
-from harquel.core.domain.statements import RuledStatement
+from harquel.core.domain.statements import RuledStatement, SeenThrough
 from harquel.core.engines.base import Engine
 from harquel.core.errors import Cancelled, CoreError, SandboxError
 from harquel.core.sandbox.plans import read_plan
@@ -62,7 +62,7 @@ class Sandbox:
 
     def run(self, statement: RuledStatement, stopped: Callable[[], bool] = _never, within_s: float = 3600) -> Result:
         """The rows. Raises SandboxError or Cancelled."""
-        reply = self._ask("run", statement.sql, statement.reads, stopped, within_s, statement.rows)
+        reply = self._ask("run", statement, stopped, within_s)
         return Result(
             tuple(reply["columns"]), tuple(reply["types"]), reply["rows"], reply["cut_by"],
             reply["bytes"], reply["elapsed_ms"],
@@ -70,12 +70,15 @@ class Sandbox:
 
     def plan(self, statement: RuledStatement, stopped: Callable[[], bool] = _never, within_s: float = 3600) -> Plan:
         """The dry run, under the same limits and clock as the run. Raises SandboxError or Cancelled."""
-        reply = self._ask("plan", statement.sql, statement.reads, stopped, within_s)
+        reply = self._ask("plan", statement, stopped, within_s)
         return read_plan(self.engine.name, reply, statement)
 
-    def test_door(self, sql: str, reads: dict[str, frozenset[str]]) -> dict[str, Any]:
+    def test_door(
+        self, sql: str, reads: dict[str, frozenset[str]], seen_through: SeenThrough | None = None
+    ) -> dict[str, Any]:
         """Hands raw text to a worker, past the guard. Only tests of the sandbox's own defences use it."""
-        return self._ask("run", sql, reads, _never, 3600)
+        through = replace(seen_through, sql=sql) if seen_through is not None else None
+        return self._ask("run", RuledStatement(sql, reads, self.limits.rows, through), _never, 3600)
 
     def pids(self) -> list[int]:
         """Process ids of all workers."""
@@ -98,10 +101,7 @@ class Sandbox:
 
     # -- inside ----------------------------------------------------------------------------------
 
-    def _ask(
-        self, op: str, sql: str, reads: dict[str, frozenset[str]], stopped: Callable[[], bool], within_s: float,
-        rows: int | None = None,
-    ) -> dict[str, Any]:  # fmt: skip
+    def _ask(self, op: str, statement: RuledStatement, stopped: Callable[[], bool], within_s: float) -> dict[str, Any]:
         deadline = time.monotonic() + within_s
 
         def ended() -> bool:
@@ -114,9 +114,12 @@ class Sandbox:
             if time.monotonic() > deadline:
                 raise SandboxError("no worker became free in time", "time", "Ask again in a moment.")
         seconds = min(self.limits.seconds, max(0.1, deadline - time.monotonic()))
+        through = statement.seen_through
         request = {
-            "op": op, "sql": sql, "reads": {t: sorted(c) for t, c in reads.items()}, "seconds": seconds,
-            "max_rows": min(rows or self.limits.rows, self.limits.rows), "max_bytes": self.limits.bytes,
+            "op": op, "sql": through.sql if through else statement.sql, "seconds": seconds,
+            "reads": {t: sorted(c) for t, c in statement.reads.items()},
+            "max_rows": min(statement.rows, self.limits.rows), "max_bytes": self.limits.bytes,
+            "in_part": {"mark": through.mark, "tables": through.tables, "views": through.views} if through else None,
             **self.engine.address(),
         }  # fmt: skip
         try:

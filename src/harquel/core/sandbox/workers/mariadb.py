@@ -20,6 +20,7 @@ import pymysql
 from frame import (
     ESCAPED_STRINGS,
     OUT_OF_TIME,
+    Denied,
     Fault,
     Reply,
     Stoppable,
@@ -45,6 +46,7 @@ TEMPORAL = {
 }  # fmt: skip
 CONVERSIONS = {k: v for k, v in pymysql.converters.conversions.items() if k not in TEMPORAL}
 UNDERLYING = 1345
+READ_AS = 1003
 
 
 # Its own list, written apart from the guard's. A read-only transaction stops neither files nor locks of the
@@ -136,6 +138,8 @@ def serve(request: Any) -> Reply:
         cursor = connection.cursor()
         cursor.execute(f"SET SESSION max_statement_time={seconds + GRACE_S:.3f}")
         cursor.execute("START TRANSACTION READ ONLY")
+        if request.get("in_part"):
+            see_to_rules(cursor, sql, request["in_part"])
         reply = explain_plan(cursor, sql) if request["op"] == "plan" else run(cursor, sql, request)
         if reply.get("cut_by") == "bytes":
             # What the server still wants to send is of no use to anybody.
@@ -189,6 +193,30 @@ def explain_plan(cursor: Any, sql: str) -> Reply:
         raise
     (text,) = cursor.fetchone()
     return {"plan": text}
+
+
+NAMED = re.compile(r"""'(?:[^'\\]|\\.|'')*'|(`(?:[^`]|``)+`(?:\.`(?:[^`]|``)+`)*)(?:\s+(`(?:[^`]|``)+`))?""", re.DOTALL)
+"""A text, or a name of one part or several and the alias right behind it: what holds a quote is passed over whole."""
+
+
+def see_to_rules(cursor: Any, sql: str, in_part: Any) -> None:
+    """Looks at how the server itself reads the statement: a table that may be seen in part only stands there under a
+    marked alias. Raises Denied.
+    """
+    partly = {tuple(map(str.casefold, table)) for table in in_part["tables"]}
+    if not partly:
+        return
+    cursor.execute("EXPLAIN EXTENDED " + sql)
+    cursor.fetchall()
+    cursor.execute("SHOW WARNINGS")
+    said = [text for level, code, text in cursor.fetchall() if code == READ_AS]
+    if not said:
+        raise Denied("the server does not tell how it reads the statement")
+    for text in said:
+        for name, alias in NAMED.findall(text):
+            parts = tuple(p.replace("``", "`").casefold() for p in re.findall(r"`((?:[^`]|``)+)`", name))
+            if parts in partly and not alias.endswith(f"_{in_part['mark']}`"):
+                raise Denied("a table would be read past its row rule")
 
 
 def explain(error: Exception) -> tuple[str, str]:

@@ -17,7 +17,7 @@ from typing import Any
 sys.path.insert(0, str(Path(__file__).resolve().parent))
 sys.path.append(sys.argv[3])
 import psycopg
-from frame import OUT_OF_TIME, Reply, Stoppable, allow_cpu, confine, elapsed_ms, gate, gather
+from frame import OUT_OF_TIME, Denied, Reply, Stoppable, allow_cpu, confine, elapsed_ms, gate, gather
 from psycopg.types.string import TextLoader
 
 SSL_MODES = {"prefer": "prefer", "require": "require", "verify": "verify-full", "off": "disable"}
@@ -106,6 +106,8 @@ def serve(request: Any) -> Reply:
     left = seconds - (time.monotonic() - started)
     with TALK.watching(lambda: connection.cancel_safe(timeout=1.0), left, SESSION.drop) as watch:
         begin(connection, seconds)
+        if request.get("in_part"):
+            see_to_rules(connection, sql, request["in_part"])
         reply = explain_plan(connection, sql) if request["op"] == "plan" else run(connection, sql, request)
     if watch.why:
         # The order to stop may have crossed with the end: it must not hit the next statement.
@@ -160,6 +162,35 @@ def explain_plan(connection: Any, sql: str) -> Reply:
     (text,) = cursor.fetchone()
     connection.execute(END_ALL)
     return {"plan": text if isinstance(text, str) else json.dumps(text)}
+
+
+KIN = """
+WITH RECURSIVE kin (oid) AS (
+  SELECT c.oid FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
+  JOIN unnest(%s::text[], %s::text[]) AS w (schema, name) ON n.nspname = w.schema AND c.relname = w.name
+  UNION SELECT i.inhrelid FROM pg_inherits i JOIN kin ON i.inhparent = kin.oid)
+SELECT n.nspname, c.relname FROM kin JOIN pg_class c ON c.oid = kin.oid JOIN pg_namespace n ON n.oid = c.relnamespace
+"""
+"""What may be seen in part only, with the partitions and children of it."""
+
+
+def see_to_rules(connection: Any, sql: str, in_part: Any) -> None:
+    """Looks at the plan: a table that may be seen in part only is read under a marked alias. Raises Denied."""
+    schemas, names = zip(*in_part["tables"], strict=True) if in_part["tables"] else ((), ())
+    if not names:
+        return
+    partly = set(connection.execute(KIN, (list(schemas), list(names))).fetchall())
+    (text,) = connection.execute("EXPLAIN (FORMAT JSON, VERBOSE true) " + sql, binary=True).fetchone()
+    waiting = list(json.loads(text) if isinstance(text, str) else text)
+    while waiting:
+        part = waiting.pop()
+        if isinstance(part, list):
+            waiting += part
+        elif isinstance(part, dict):
+            waiting += part.values()
+            read = (part.get("Schema"), part.get("Relation Name"))
+            if read in partly and f"_{in_part['mark']}" not in part.get("Alias", ""):
+                raise Denied("a table would be read past its row rule")
 
 
 def explain(error: Exception) -> tuple[str, str]:

@@ -39,17 +39,30 @@ def gate(sql: str, views: dict[str, str]) -> None:
             raise Denied(f"a CTE may not have the name of the view {view}")
 
 
-def authorizer(reads: dict[str, list[str]], objects: list[tuple[str, str, str]]) -> Callable[..., int]:
-    """Denies everything but reading the named columns and calling the listed functions."""
+def authorizer(
+    reads: dict[str, list[str]], objects: list[tuple[str, str, str]], in_part: Any = None
+) -> Callable[..., int]:
+    """Denies everything but reading the named columns and calling the listed functions.
+
+    What may be seen in part only is read through the views that were made for this statement, and not otherwise.
+    """
     columns = {table.casefold(): {c.casefold() for c in names} for table, names in reads.items()}
     real = {name.casefold() for _, name, _ in objects}
+    partly = {name.casefold() for _, name in in_part["tables"]} if in_part else set()
+    made = {name.casefold() for name in in_part["views"]} if in_part else set()
     views = {name.casefold(): sql.casefold() for kind, name, sql in objects if kind == "view"}
     # What an allowed view reads, it reads on its own account, and so do the views inside it.
-    trusted, waiting = set(), [v for v in views if v in columns]
+    waiting = [v for v in views if v in columns]
+    for text in (in_part or {"views": {}})["views"].values():
+        waiting += [v for v in views if re.search(rf"\b{re.escape(v)}\b", text.casefold())]
+    trusted: set[str] = set()
+    beneath: set[str] = set()
     while waiting:
         view = waiting.pop()
         trusted.add(view)
-        waiting += [v for v in views if v not in trusted and re.search(rf"\b{re.escape(v)}\b", views[view])]
+        mentioned = {name for name in real if re.search(rf"\b{re.escape(name)}\b", views[view])}
+        beneath |= mentioned - set(views)
+        waiting += [v for v in mentioned if v in views and v not in trusted]
 
     def decide(action: int, first: str | None, second: str | None, _: str | None, inner: str | None) -> int:
         if action in (sqlite3.SQLITE_SELECT, sqlite3.SQLITE_RECURSIVE):
@@ -57,10 +70,19 @@ def authorizer(reads: dict[str, list[str]], objects: list[tuple[str, str, str]])
         if action == sqlite3.SQLITE_FUNCTION:
             return sqlite3.SQLITE_OK if (second or "").casefold() in FUNCTIONS else sqlite3.SQLITE_DENY
         if action == sqlite3.SQLITE_READ:
-            name = (first or "").casefold()
-            if inner is not None and inner.casefold() in trusted and name in real:
+            name, on_account = (first or "").casefold(), (inner or "").casefold()
+            if on_account in made and (name in real or name in made):
                 return sqlite3.SQLITE_OK
+            if on_account in trusted and name in real:
+                return sqlite3.SQLITE_OK
+            if name in partly:
+                return sqlite3.SQLITE_DENY
             if name in columns and (not second or second.casefold() in columns[name]):
+                return sqlite3.SQLITE_OK
+            if name in made:
+                return sqlite3.SQLITE_OK
+            # No column at all of a table beneath a view: SQLite has taken the view apart and no longer names it.
+            if not second and name in beneath:
                 return sqlite3.SQLITE_OK
             # No column at all of something that is not stored: the rows of a CTE are counted.
             if not second and name not in real and not name.startswith(("sqlite_", "pragma_")):
@@ -75,7 +97,7 @@ def connect(path: str, longest: int) -> sqlite3.Connection:
     connection = sqlite3.connect(
         f"file:{quote(path)}?mode=ro", uri=True, isolation_level=None, timeout=1.0, cached_statements=0
     )
-    for pragma in ("query_only = ON", "temp_store = MEMORY", "trusted_schema = OFF", "mmap_size = 0"):
+    for pragma in ("temp_store = MEMORY", "trusted_schema = OFF", "mmap_size = 0"):
         connection.execute(f"PRAGMA {pragma}").close()
     for limit, value in (
         (sqlite3.SQLITE_LIMIT_LENGTH, longest),
@@ -105,7 +127,12 @@ def serve(request: dict[str, Any]) -> Reply:
             "SELECT type, name, COALESCE(sql, '') FROM sqlite_master WHERE type IN ('table', 'view')"
         ).fetchall()
         gate(sql, {name: text for kind, name, text in objects if kind == "view"})
-        connection.set_authorizer(authorizer(request["reads"], objects))
+        in_part = request.get("in_part")
+        for name, text in (in_part["views"] if in_part else {}).items():
+            first_gate(text)
+            connection.execute(f'CREATE TEMP VIEW "{name}" AS {text}').close()
+        connection.execute("PRAGMA query_only = ON").close()
+        connection.set_authorizer(authorizer(request["reads"], objects, in_part))
         connection.set_progress_handler(lambda: time.monotonic() > deadline, 4000)
         if request["op"] == "plan":
             cursor = connection.execute("EXPLAIN QUERY PLAN " + sql)
