@@ -14,7 +14,8 @@ import pytest
 from harquel.core.errors import Cancelled, ModelRefused, ModelUnreachable
 from harquel.core.llm import ChatCompletions, ModelProfile
 
-Script = list[Callable[[BaseHTTPRequestHandler], None]]
+Step = Callable[[BaseHTTPRequestHandler], None]
+Script = list[Step]
 MESSAGES = [{"role": "user", "content": "hello"}]
 
 
@@ -74,7 +75,7 @@ def hangs(handler: BaseHTTPRequestHandler) -> None:
     status(500)(handler)
 
 
-def call(url: str, stopped: Callable[[], bool] = lambda: False, within_s: float = 20) -> tuple[str, list[str]]:
+def call(url: str, stopped: Callable[[], bool] = lambda: False, within_s: float = 20) -> tuple[str, str]:
     pieces: list[str] = []
     model = ChatCompletions(ModelProfile(url, "any", key="s3cret", timeout_s=5))
     try:
@@ -82,12 +83,12 @@ def call(url: str, stopped: Callable[[], bool] = lambda: False, within_s: float 
     finally:
         model.close()
     assert (done.prompt_tokens, done.completion_tokens) == (7, 2)
-    return done.text, pieces
+    return done.text, "".join(pieces)
 
 
 def test_pieces_arrive_and_the_key_goes_along() -> None:
     with server([says("SELECT 1")]) as (url, seen):
-        assert call(url) == ("SELECT 1", ["SEL", "ECT 1"])
+        assert call(url) == ("SELECT 1", "SELECT 1")
         assert seen[0]["key"] == "Bearer s3cret"
 
 
@@ -137,3 +138,97 @@ def test_a_silent_server_holds_up_neither_a_cancellation_nor_the_clock() -> None
 
 def test_the_profile_does_not_show_its_key() -> None:
     assert "s3cret" not in repr(ModelProfile("http://x", "any", key="s3cret"))
+
+
+def raw(*parts: bytes, kind: str = "text/event-stream", pause_s: float = 0.0, **headers: str) -> Step:
+    """Sends the head once, then the rest for ever."""
+
+    def step(handler: BaseHTTPRequestHandler) -> None:
+        handler.send_response(200)
+        handler.send_header("content-type", kind)
+        for name, value in headers.items():
+            handler.send_header(name.replace("_", "-"), value)
+        handler.end_headers()
+        first, *rest = parts
+        try:
+            handler.wfile.write(first)
+            while rest:
+                for part in rest:
+                    handler.wfile.write(part)
+                handler.wfile.flush()
+                time.sleep(pause_s)
+        except OSError:
+            gone.set()  # the other side has hung up
+
+    return step
+
+
+gone = threading.Event()
+PIECE = b'data: {"choices": [{"delta": {"content": "x"}}]}\n\n'
+
+
+@pytest.mark.parametrize(
+    "step",
+    [
+        raw(b"", b": still here\n\n", pause_s=0.01),
+        raw(b"", PIECE, pause_s=0.01),
+        raw(b"", b"data: {}\n\n", pause_s=0.0),
+        raw(b"data: ", b"y", pause_s=0.002),
+    ],
+    ids=["keeps alive", "never pauses", "says nothing fast", "one line by the byte"],
+)
+def test_a_stream_without_end_is_left_in_time_and_leaves_no_thread(step: Step) -> None:
+    before = {t for t in threading.enumerate() if t.name == "model-call"}
+    with server([step]) as (url, _):
+        for stopped, within, error in ((True, 20.0, Cancelled), (False, 0.5, ModelUnreachable)):
+            gone.clear()
+            started = time.monotonic()
+            with pytest.raises(error):
+                call(url, lambda s=started, on=stopped: on and time.monotonic() - s > 0.5, within)  # type: ignore[misc]
+            assert time.monotonic() - started < 3
+            assert gone.wait(10), "the server still has its connection"
+    for thread in {t for t in threading.enumerate() if t.name == "model-call"} - before:
+        thread.join(5)
+        assert not thread.is_alive()
+
+
+@pytest.mark.parametrize(
+    ("step", "said"),
+    [
+        (raw(b"data: ", b"y" * 100_000), "line of more than"),
+        (raw(b'{"choices": "', b"y" * 100_000, kind="application/json"), "more than 4,000,000 bytes"),
+        (raw(b"", (b"data: {" + b" " * 60_000 + b"}\n") * 20), "more than 64,000,000 bytes"),
+    ],
+    ids=["a line", "a whole reply", "a stream that says nothing"],
+)
+def test_bytes_without_end_are_counted_and_cut_off(step: Step, said: str) -> None:
+    with server([step]) as (url, seen):
+        with pytest.raises(ModelRefused, match=said):
+            call(url, within_s=60)
+        assert len(seen) == 1
+
+
+def test_what_is_packed_is_not_unpacked() -> None:
+    with server([raw(b"x", b"", content_encoding="gzip")]) as (url, _), pytest.raises(ModelUnreachable, match="packed"):
+        call(url, within_s=10)
+
+
+@pytest.mark.parametrize(
+    "chunk",
+    ['[]', '7', 'null', '{"choices": 3}', '{"choices": [4]}', '{"choices": [{"delta": 5}]}', '{"usage": []}',
+     '{"choices": [{"delta": {"content": ["x"]}}]}', "[" * 20_000, "1" * 6000],
+)  # fmt: skip
+def test_a_chunk_of_another_shape_breaks_nothing(chunk: str) -> None:
+    good = says("SELECT 1")
+    with server([lambda h: (raw(f"data: {chunk}\n\n".encode())(h), None)[1], good]) as (url, _):  # type: ignore[func-returns-value]
+        assert call(url)[0] == "SELECT 1"
+
+
+def test_usage_that_is_no_figure_is_dropped() -> None:
+    usage = {"prompt_tokens": -5, "completion_tokens": 10**30}
+    chunk = {"choices": [{"delta": {"content": "SELECT 1"}, "finish_reason": "stop"}], "usage": usage}
+    with server([raw(f"data: {json.dumps(chunk)}\n\n".encode())]) as (url, _):
+        done = ChatCompletions(ModelProfile(url, "any")).complete(
+            MESSAGES, on_piece=lambda _: None, stopped=lambda: False, within_s=10,  # type: ignore[arg-type]
+        )  # fmt: skip
+    assert (done.prompt_tokens, done.completion_tokens) == (0, 0)

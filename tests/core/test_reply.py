@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from typing import Any
 
 import pytest
@@ -35,3 +36,28 @@ def test_a_reply_nested_without_end_is_no_reply() -> None:
 @given(st.text(alphabet='{}"`\\nsqlSELECT :,1<think>/', max_size=80))
 def test_no_text_breaks_it(text: str) -> None:
     take_apart(text)
+
+
+ENDLESS = (
+    " ", "{", '{"', '{"a":', "[{", '{"a":[1,', "```", "```\n", "``` ", "```" + " " * 50, "<think>", "<think></think>",
+    "--", "-- \n", "/*", "(", "( ", '{"sql": "', '{}', '{"x":{}},', "`", "```sql\nSELECT 1\n", '{"k":"{', "\\", '"',
+    "WITH ", "```\u2028",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("piece", ENDLESS)
+@pytest.mark.parametrize("head", ["", "```", '{"a": [', "<think>", "SELECT 1"])
+def test_taking_apart_costs_the_same_for_every_character(head: str, piece: str) -> None:
+    """Eight times the text takes about eight times as long: a quadratic step would take 64 times."""
+
+    def seconds(characters: int) -> float:
+        text = (head + piece * (characters // len(piece)))[:characters]
+        best = 1e9
+        for _ in range(3):
+            started = time.process_time()
+            take_apart(text)
+            best = min(best, time.process_time() - started)
+        return best
+
+    short, long = seconds(24_000), seconds(192_000)
+    assert long < 24 * max(short, 0.0005)

@@ -84,11 +84,18 @@ def change_refused(attempts: Sequence[Attempt]) -> End:
 
 
 def not_in_data(why: str) -> End:
-    """The model says that the data is not there."""
+    """The model says that the data is not there. What it says about that is quoted as its words, never as ours."""
+    quoted = f"The model's words: {quote(why)} " if why else ""
     return End(
-        "unanswerable", "not-in-data", why or "The data does not hold what the question needs.",
-        "Ask a steward whether the data exists elsewhere, or put the question in words of the schema.",
+        "unanswerable", "not-in-data", "The data does not hold what the question needs, says the model.",
+        f"{quoted}Ask a steward whether the data exists elsewhere, or put the question in words of the schema.",
     )  # fmt: skip
+
+
+def quote(words: str) -> str:
+    """A model's words between quotation marks that they cannot close."""
+    inside = words.replace("“", "'").replace("”", "'")
+    return f"“{inside}”"
 
 
 def not_granted(table: str, grant: str) -> End:

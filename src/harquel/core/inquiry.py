@@ -233,7 +233,7 @@ class _Run:
         if isinstance(said, AskReply):
             if self.inquiry.choice is None and self.course.source.policy.review.two_readings == "ask":
                 readings = tuple(Reading(str(n), text, text) for n, text in enumerate(said.readings, 1))
-                raise self.asked_back(OpenPoint(said.question, readings))
+                raise self.asked_back(OpenPoint(f"The model asks: {endings.quote(said.question)}", readings))
             fault = "Nobody can be asked: take the reading that is likelier and say in the explanation which it is."
         elif isinstance(said, NoSqlReply):
             fault = said.fault

@@ -5,11 +5,11 @@ The request runs in a thread of its own so that a silent server cannot hold up a
 
 from __future__ import annotations
 
-import json
-import queue
+import logging
+import socket
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from typing import Any, Final
 
 import httpx
@@ -17,8 +17,10 @@ import tenacity
 
 from harquel.core.errors import Cancelled, CoreError, ModelRefused, ModelUnreachable
 
+from .arriving import NotUnderstood, TooMuch, counted, objects, said, whole
 from .model import Completion, Message, ModelProfile
 
+log = logging.getLogger("harquel.model")
 RETRIES: Final = 4
 LONGEST_REPLY: Final = 200_000
 _POLL_S: Final = 0.05
@@ -38,7 +40,9 @@ class ChatCompletions:
     def __init__(self, profile: ModelProfile, client: httpx.Client | None = None) -> None:
         self._profile = profile
         timeout = httpx.Timeout(profile.timeout_s, connect=5.0)
-        self._client = client or httpx.Client(timeout=timeout, limits=httpx.Limits(max_connections=64))
+        # A connection of its own for each call: one that was cut serves nobody else.
+        limits = httpx.Limits(max_connections=64, max_keepalive_connections=0)
+        self._client = client or httpx.Client(timeout=timeout, limits=limits)
 
     @property
     def profile(self) -> ModelProfile:
@@ -58,68 +62,59 @@ class ChatCompletions:
         within_s: float,
     ) -> Completion:
         """See LanguageModel. A transport retry is not an attempt: the conversation stays as it is."""
-        told: queue.SimpleQueue[str | Completion | CoreError] = queue.SimpleQueue()
-        abandoned = threading.Event()
-        deadline = time.monotonic() + within_s
-        threading.Thread(
-            target=self._request, args=(messages, told, abandoned, deadline), daemon=True, name="model-call"
-        ).start()
-        while True:
-            try:
-                item = told.get(timeout=_POLL_S)
-            except queue.Empty:
+        call = _Call(time.monotonic() + within_s)
+        threading.Thread(target=self._request, args=(messages, call), daemon=True, name="model-call").start()
+        try:
+            while True:
+                # Looked at by time, not by silence: a stream that never pauses ends as well.
                 if stopped():
-                    abandoned.set()
-                    raise Cancelled("stopped while the model was writing") from None
-                if time.monotonic() > deadline:
-                    abandoned.set()
+                    raise Cancelled("stopped while the model was writing")
+                if time.monotonic() > call.deadline:
                     raise ModelUnreachable(
                         f"the model {self._profile.name} did not finish in {within_s:.0f} s",
                         "Ask again, or raise limits.inquiry_s in the policy.",
-                    ) from None
-                continue
-            if isinstance(item, str):
-                on_piece(item)
-            elif isinstance(item, Completion):
-                return item
-            else:
-                raise item
+                    )
+                pieces, end = call.next()
+                if pieces:
+                    on_piece(pieces)
+                if isinstance(end, Completion):
+                    return end
+                # That the other thread has left off is told above, with its reason.
+                if end is not None and not isinstance(end, Cancelled):
+                    raise end
+        finally:
+            call.give_up()
 
-    def _request(
-        self,
-        messages: list[Message],
-        told: queue.SimpleQueue[str | Completion | CoreError],
-        abandoned: threading.Event,
-        deadline: float,
-    ) -> None:
+    def _request(self, messages: list[Message], call: _Call) -> None:
         def wait(state: tenacity.RetryCallState) -> float:
             error = state.outcome.exception() if state.outcome else None
             after = error.after_s if isinstance(error, _Passing) else None
             return after if after is not None else min(4.0, 0.2 * 2.0**state.attempt_number)
 
         def pause(seconds: float) -> None:
-            abandoned.wait(seconds)
+            call.abandoned.wait(seconds)
 
         retrying = tenacity.Retrying(
             retry=tenacity.retry_if_exception_type(_Passing),
             wait=wait,
-            stop=lambda state: state.attempt_number >= RETRIES or abandoned.is_set() or time.monotonic() > deadline,
+            stop=lambda state: state.attempt_number >= RETRIES or call.is_over(),
             sleep=pause,
             reraise=True,
         )
         try:
-            told.put(retrying(self._once, messages, told.put, abandoned))
+            call.end(retrying(self._once, messages, call))
         except _Passing as error:
-            told.put(ModelUnreachable(f"The language model cannot be used: {error}.", self._hint()))
+            call.end(ModelUnreachable(f"The language model cannot be used: {error}.", self._hint()))
         except CoreError as error:
-            told.put(error)
+            call.end(error)
         except Exception as error:  # the waiting side must hear of every end, also of our own mistakes
-            told.put(ModelUnreachable(f"The call of the language model broke: {error!r}.", self._hint()))
+            log.exception("a call of the model %s broke", self._profile.name)
+            call.end(ModelUnreachable(f"The call of the language model broke ({type(error).__name__}).", self._hint()))
 
     def _hint(self) -> str:
         return f"Check that a model server runs at {self._profile.base_url} and knows {self._profile.name!r}."
 
-    def _once(self, messages: list[Message], piece: Callable[[str], None], abandoned: threading.Event) -> Completion:
+    def _once(self, messages: list[Message], call: _Call) -> Completion:
         body = {
             "model": self._profile.name,
             "messages": messages,
@@ -127,63 +122,137 @@ class ChatCompletions:
             "stream": True,
             "stream_options": {"include_usage": True},
         }
-        headers = {"Authorization": f"Bearer {self._profile.key}"} if self._profile.key else {}
+        headers = {"Accept-Encoding": "identity"}
+        if self._profile.key:
+            headers["Authorization"] = f"Bearer {self._profile.key}"
         url = self._profile.base_url.rstrip("/") + "/chat/completions"
         try:
-            with self._client.stream("POST", url, json=body, headers=headers) as response:
-                self._check(response)
-                return self._read(response, piece, abandoned)
+            request = self._client.build_request("POST", url, json=body, headers=headers, timeout=self._patience(call))
+            request.extensions["trace"] = call.notice
+            response = self._client.send(request, stream=True)
+            try:
+                self._check(response, call)
+                return self._read(response, call)
+            finally:
+                response.close()
+        except NotUnderstood as error:
+            raise _Passing(str(error)) from error
+        except TooMuch as error:
+            raise ModelRefused(
+                f"The language model sent {error}.", "Check its settings, or use another model."
+            ) from error
         except httpx.ConnectError as error:
             raise _Passing(f"nobody answers at {self._profile.base_url} ({error})") from error
         except httpx.HTTPError as error:
             raise _Passing(f"the connection broke ({type(error).__name__})") from error
 
-    def _check(self, response: httpx.Response) -> None:
+    def _patience(self, call: _Call) -> httpx.Timeout:
+        """A silent server is not waited for longer than the inquiry has."""
+        left = max(0.1, call.deadline - time.monotonic())
+        return httpx.Timeout(min(self._profile.timeout_s, left), connect=min(5.0, left))
+
+    def _check(self, response: httpx.Response, call: _Call) -> None:
         if response.status_code == 200:
             return
-        response.read()
         if response.status_code in (408, 409, 429) or response.status_code >= 500:
-            after = response.headers.get("retry-after", "")
-            wait = min(float(after), 20.0) if after.replace(".", "", 1).isdigit() else None
-            raise _Passing(f"its server answered {response.status_code}", wait)
-        raise ModelRefused(
-            f"The language model's server answered {response.status_code}: {response.text[:200]}", self._hint()
-        )
+            raise _Passing(
+                f"its server answered {response.status_code}", _seconds(response.headers.get("retry-after", ""))
+            )
+        try:
+            words = whole(response, call.look, 100_000).decode("utf-8", "replace")[:200]
+        except (TooMuch, NotUnderstood):
+            words = "more than can be shown"
+        raise ModelRefused(f"The language model's server answered {response.status_code}: {words}", self._hint())
 
-    def _read(self, response: httpx.Response, piece: Callable[[str], None], abandoned: threading.Event) -> Completion:
+    def _read(self, response: httpx.Response, call: _Call) -> Completion:
         text, length, finished, usage = [], 0, False, {"prompt_tokens": 0, "completion_tokens": 0}
-        for chunk in _chunks(response):
-            if abandoned.is_set():
-                raise Cancelled("stopped while the model was writing")
-            usage.update({k: int(v) for k, v in (chunk.get("usage") or {}).items() if k in usage})
-            for choice in chunk.get("choices") or ():
-                part = (choice.get("delta") or choice.get("message") or {}).get("content")
-                if part:
-                    text.append(part)
-                    piece(part)
-                    length += len(part)
-                    if length > LONGEST_REPLY:
-                        raise ModelRefused(
-                            f"The language model wrote more than {LONGEST_REPLY:,} characters.",
-                            "Check its settings, or use another model.",
-                        )
-                finished = finished or choice.get("finish_reason") is not None
+        for chunk in objects(response, call.look):
+            usage |= counted(chunk)
+            part, ended = said(chunk)
+            if part:
+                text.append(part)
+                call.tell(part)
+                length += len(part)
+                if length > LONGEST_REPLY:
+                    raise ModelRefused(
+                        f"The language model wrote more than {LONGEST_REPLY:,} characters.",
+                        "Check its settings, or use another model.",
+                    )
+            finished = finished or ended
         if not finished:
             raise _Passing("its reply broke off in the middle")
         # JSON can carry halves of surrogate pairs, which no record and no terminal can.
-        whole = "".join(text).encode("utf-8", "replace").decode("utf-8")
-        return Completion(whole, usage["prompt_tokens"], usage["completion_tokens"])
+        plain = "".join(text).encode("utf-8", "replace").decode("utf-8")
+        return Completion(plain, usage["prompt_tokens"], usage["completion_tokens"])
 
 
-def _chunks(response: httpx.Response) -> Iterator[dict[str, Any]]:
-    """The JSON objects of a reply, streamed as server-sent events or sent whole."""
+class _Call:
+    """One call, seen from both of its threads: what has been told and not yet heard, and when it is over."""
+
+    def __init__(self, deadline: float) -> None:
+        self.deadline = deadline
+        self.abandoned = threading.Event()
+        self._told: list[str] = []
+        self._end: Completion | CoreError | None = None
+        self._changed = threading.Condition()
+        self._stream: Any = None
+
+    # -- the thread that talks to the server
+
+    def tell(self, piece: str) -> None:
+        with self._changed:
+            self._told.append(piece)
+            self._changed.notify()
+
+    def end(self, how: Completion | CoreError) -> None:
+        with self._changed:
+            self._end = how
+            self._changed.notify()
+
+    def look(self) -> None:
+        """Raises Cancelled once nobody waits any more."""
+        if self.is_over():
+            raise Cancelled("stopped while the model was writing")
+
+    def is_over(self) -> bool:
+        return self.abandoned.is_set() or time.monotonic() > self.deadline
+
+    def notice(self, event: str, info: dict[str, Any]) -> None:
+        """The connection, as soon as there is one: whoever gives up cuts it, so that no thread waits on it."""
+        if event in ("connection.connect_tcp.complete", "connection.start_tls.complete"):
+            self._stream = info["return_value"]
+            if self.abandoned.is_set():
+                self._cut()
+
+    # -- the thread that waits
+
+    def next(self) -> tuple[str, Completion | CoreError | None]:
+        """What has come since, and the end where it has come too; waits for a moment at most."""
+        with self._changed:
+            if not self._told and self._end is None:
+                self._changed.wait(_POLL_S)
+            pieces, self._told = "".join(self._told), []
+            return pieces, self._end
+
+    def give_up(self) -> None:
+        """Nobody waits any more. Without effect on a call that has ended."""
+        self.abandoned.set()
+        if self._end is None:
+            self._cut()
+
+    def _cut(self) -> None:
+        line = self._stream.get_extra_info("socket") if self._stream is not None else None
+        if line is not None:
+            try:
+                line.shutdown(socket.SHUT_RDWR)
+            except OSError:
+                pass  # it is gone already
+
+
+def _seconds(text: str) -> float | None:
+    """What a server says that one should wait; at most 20 s."""
     try:
-        if "event-stream" not in response.headers.get("content-type", ""):
-            response.read()
-            yield response.json()
-            return
-        for line in response.iter_lines():
-            if line.startswith("data:") and line[5:].strip() != "[DONE]":
-                yield json.loads(line[5:])
-    except (json.JSONDecodeError, UnicodeDecodeError) as error:
-        raise _Passing("its reply is not valid JSON") from error
+        after = float(text)
+    except ValueError:
+        return None
+    return min(after, 20.0) if after >= 0 else None

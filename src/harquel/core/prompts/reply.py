@@ -1,17 +1,30 @@
-"""Takes a model's reply apart: JSON, fences, thinking, prose; SQL, a reason why not, or neither."""
+"""Takes a model's reply apart: JSON, fences, thinking, prose; SQL, a reason why not, or neither.
+
+A reply is hostile and may be long: every step here goes over it a bounded number of times.
+"""
 
 from __future__ import annotations
 
 import json
 import re
 from dataclasses import dataclass
-from typing import Literal
+from typing import Final, Literal
 
 from harquel.core.domain.statements import DraftedStatement
 
+LONGEST: Final = 200_000
+"""Characters of a reply that are looked at; a longer one is no reply."""
 _THINKING = re.compile(r"<(think|thinking|reasoning)>.*?(</\1>|\Z)", re.DOTALL | re.IGNORECASE)
-_FENCE = re.compile(r"```[ \t]*(\w*)[ \t]*\n(.*?)```", re.DOTALL)
-_STARTS = re.compile(r"\s*\(*\s*(SELECT|WITH|VALUES|INSERT|UPDATE|DELETE|CREATE|DROP|ALTER|PRAGMA)\b", re.IGNORECASE)
+_STARTS = re.compile(r"(SELECT|WITH|VALUES|INSERT|UPDATE|DELETE|CREATE|DROP|ALTER|PRAGMA)\b", re.IGNORECASE)
+_FENCE: Final = "```"
+_KIND: Final = 40
+"""Characters of the line that opens a fence."""
+LONGEST_WORDS: Final = 4000
+"""Characters of an explanation that are kept."""
+LONGEST_WHY: Final = 400
+_OPENS = re.compile(r'\{\s{0,40}"')
+_GOES_OVER: Final = 8
+"""How many times a reply may be gone over in search of its JSON object."""
 
 
 @dataclass(frozen=True)
@@ -57,42 +70,90 @@ Reply = SqlReply | CannotReply | MoreReply | AskReply | NoSqlReply
 
 def take_apart(text: str) -> Reply:
     """What a reply says. Never raises: a reply that cannot be used is a NoSqlReply."""
+    if len(text) > LONGEST:
+        return NoSqlReply(f"The reply has more than {LONGEST:,} characters; give the JSON object only.")
     text = _THINKING.sub("", text).strip()
-    fences = [(kind.lower(), body.strip()) for kind, body in _FENCE.findall(text)]
+    fences, prose = _fences(text)
     for candidate in [body for kind, body in fences if kind in ("json", "")] + [text]:
         found = _object(candidate)
         if found is not None:
             return _from_object(found)
-    statements = [body for kind, body in fences if _STARTS.match(body)]
+    statements = [body for _, body in fences if _is_sql(body)]
     if len(statements) == 1:
-        prose = _FENCE.sub("", text)
-        return SqlReply(DraftedStatement(statements[0]), " ".join(prose.split()))
+        return SqlReply(DraftedStatement(statements[0]), " ".join(prose.split())[:LONGEST_WORDS])
     if len(statements) > 1:
         return NoSqlReply("The reply holds several SQL blocks; give exactly one.")
-    if _STARTS.match(text):
+    if _is_sql(text):
         return SqlReply(DraftedStatement(text), "")
     return NoSqlReply("No SQL can be told apart from the prose; reply with the JSON object only.")
 
 
-def _object(text: str) -> dict[str, object] | None:
-    decoder = json.JSONDecoder(strict=False)
-    for start in (m.start() for m in re.finditer(r"\{", text)):
-        try:
-            value, _ = decoder.raw_decode(text, start)
-        except (json.JSONDecodeError, RecursionError):
+def _fences(text: str) -> tuple[list[tuple[str, str]], str]:
+    """Kind and body of every fence that is closed, and what stands outside them. Linear."""
+    found, outside, done, at = [], [], 0, text.find(_FENCE)
+    while at >= 0:
+        opened = at + len(_FENCE)
+        line = text[opened : opened + _KIND].partition("\n")
+        kind = line[0].strip()
+        if not line[1] or not (kind == "" or kind.isidentifier()):
+            at = text.find(_FENCE, opened)
             continue
-        if isinstance(value, dict) and ({"sql", "cannot", "need", "ask"} & value.keys()):
-            return value
+        begins = opened + len(line[0]) + 1
+        ends = text.find(_FENCE, begins)
+        if ends < 0:
+            break
+        found.append((kind.lower(), text[begins:ends].strip()))
+        outside.append(text[done:at])
+        done = ends + len(_FENCE)
+        at = text.find(_FENCE, done)
+    return found, "".join((*outside, text[done:]))
+
+
+def _is_sql(text: str) -> bool:
+    """Whether a text begins like a statement, behind comments and parentheses."""
+    at = 0
+    while at < len(text):
+        if text[at].isspace() or text[at] == "(":
+            at += 1
+        elif text.startswith("--", at):
+            ends = text.find("\n", at)
+            at = ends + 1 if ends >= 0 else len(text)
+        elif text.startswith("/*", at):
+            ends = text.find("*/", at)
+            at = ends + 2 if ends >= 0 else len(text)
+        else:
+            return _STARTS.match(text, at) is not None
+    return False
+
+
+def _object(text: str) -> dict[str, object] | None:
+    """The first JSON object that says something to us."""
+    decoder = json.JSONDecoder(strict=False)
+    left, opened = _GOES_OVER * len(text), _OPENS.search(text)
+    while opened is not None and left > 0:
+        start = opened.start()
+        try:
+            value, ends = decoder.raw_decode(text, start)
+        except json.JSONDecodeError as error:
+            # The library counts the lines from the first character on.
+            ends = start + error.pos
+        except (RecursionError, ValueError):
+            ends = start + len(text)  # nested beyond measure, or a number of thousands of digits
+        else:
+            if isinstance(value, dict) and ({"sql", "cannot", "need", "ask"} & value.keys()):
+                return value
+        left -= ends - start + 1
+        opened = _OPENS.search(text, start + 1)
     return None
 
 
 def _from_object(value: dict[str, object]) -> Reply:
     sql, cannot = value.get("sql"), value.get("cannot")
     if isinstance(sql, str) and sql.strip():
-        return SqlReply(DraftedStatement(sql.strip()), str(value.get("explanation") or "").strip())
+        return SqlReply(DraftedStatement(sql.strip()), str(value.get("explanation") or "").strip()[:LONGEST_WORDS])
     if cannot in ("not-in-data", "not-allowed"):
         reason: Literal["not-in-data", "not-allowed"] = "not-allowed" if cannot == "not-allowed" else "not-in-data"
-        return CannotReply(reason, str(value.get("why") or "").strip())
+        return CannotReply(reason, " ".join(str(value.get("why") or "").split())[:LONGEST_WHY])
     need = value.get("need")
     if isinstance(need, list) and (wanted := tuple(str(w).strip()[:80] for w in need[:10] if str(w).strip())):
         return MoreReply(wanted)
