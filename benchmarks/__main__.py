@@ -11,7 +11,7 @@ from pathlib import Path
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import briefing, endurance, guard, own_time, review, sandbox, slips, structure
+from benchmarks import adversarial, briefing, endurance, guard, own_time, review, sandbox, slips, structure
 from benchmarks.figure import Figure
 from harquel.demo.load_sqlite import load
 
@@ -23,7 +23,7 @@ def main() -> None:
         folder = Path(name)
         load(folder / "ferries.db")
         figures: list[Figure] = []
-        for part in (guard, review, sandbox, briefing, structure, own_time, slips, endurance):
+        for part in (guard, adversarial, review, sandbox, briefing, structure, own_time, slips, endurance):
             out.print(f"… {part.__doc__ or ''}".strip().splitlines()[0], style="dim")
             stage = folder / part.__name__
             stage.mkdir()

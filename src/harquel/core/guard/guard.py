@@ -67,6 +67,12 @@ def rule_on_text(
 
 LONGEST: Final = 60_000
 """Characters of a statement; longer ones would keep others waiting while they are read."""
+MOST_NODES: Final = 2_000
+"""Parts of a statement, stars written out; a statement of a page has a few hundred."""
+DEEPEST: Final = 120
+"""Parts within parts; what walks over a tree goes down by a frame or two for each."""
+MOST_JOINS: Final = 100
+"""Tables joined in one place: each name may have to be looked for in all of them."""
 
 
 @dataclass(frozen=True)
@@ -106,6 +112,8 @@ class _Text:
             hint = "Answer with a single SELECT and no semicolon inside."
             return _refused([object_to("one-statement", message, hint, "statement.one")])
         tree = trees[0]
+        if (fault := oversized(tree)) is not None:
+            return _refused([fault])
         # 2
         objections = self.ask_rules(tree, self.catalog)
         if objections:
@@ -133,6 +141,8 @@ class _Text:
             prove(final, self.terms, self.whole, restricted)
             reads = {table: frozenset(columns) for table, columns in resolve(final, self.whole).reads.items()}
             seen_through = self.seen_through(plain, restricted, reads) if wrapped is not None else None
+        except _TooLarge as fault:
+            return _refused([fault.args[0]])
         except ParseFault as fault:
             return _refused([_unparsable(fault)], tree)
         except Unproved as fault:
@@ -150,6 +160,8 @@ class _Text:
         """The tree with stars, names and limit written in, and the limit."""
         rewritten = tree.copy()
         expand_stars(rewritten, self.names(rewritten, self.catalog))
+        if (fault := oversized(rewritten)) is not None:
+            raise _TooLarge(fault)
         names = self.names(rewritten, self.catalog)
         rename_ctes(rewritten, names, self.catalog)
         spell_names(rewritten, names, self.catalog)
@@ -190,6 +202,8 @@ class _Text:
         wrapping = wrap_tables(copy, self.names(copy, self.catalog), self.terms, self.catalog, self.whole, mark)
         if wrapping is None:
             return None
+        if (fault := oversized(wrapping.tree, 2 * MOST_NODES)) is not None:
+            raise _TooLarge(fault)
         sql = render(wrapping.tree, self.engine)
         again = parse(sql, self.engine)
         if len(again) != 1 or not _same(again[0], wrapping.tree, self.engine):
@@ -252,6 +266,26 @@ class _Text:
             if objections:
                 return objections
         return []
+
+
+class _TooLarge(Exception):
+    """A statement became too large to be judged; `args[0]` is the objection."""
+
+
+def oversized(tree: exp.Expr, most: int = MOST_NODES) -> Objection | None:
+    """The objection to a tree that is too large or too deep to be judged in time; looks at no more of it than that."""
+    waiting, count = [(tree, 1)], 0
+    while waiting:
+        node, depth = waiting.pop()
+        count += 1
+        joins = len(node.args.get("joins") or ())
+        if count > most or depth > DEEPEST or joins > MOST_JOINS:
+            how = f"more than {most:,} parts" if count > most else f"parts nested more than {DEEPEST} deep"
+            how = f"more than {MOST_JOINS} joins in one place" if joins > MOST_JOINS else how
+            hint = "Write fewer columns, conditions or subqueries: a range instead of a list, IN instead of many ORs."
+            return object_to("too-long", f"The statement has {how}: too large to be judged.", hint, "statement.length")
+        waiting += [(child, depth + 1) for child in node.iter_expressions()]
+    return None
 
 
 def hold(on: Literal["text", "plan"], line: str, reason: str) -> Ruling:

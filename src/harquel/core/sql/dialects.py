@@ -45,12 +45,18 @@ _MARK: Final = "\ue000"
 _CONDITIONS: Final = (exp.Predicate, exp.Connector, exp.Not, exp.Between, exp.In, exp.Exists, exp.Boolean)
 
 
+MOST_TOKENS: Final = 12_000
+"""Words and signs of a text; what the guard lets through has a few thousand at most."""
+
+
 def read(text: str, engine: str) -> list[exp.Expr | None]:
     """The statements of a text. Raises the library's errors."""
     dialect = DIALECTS[engine]()
     if _MARK in text:
         raise ParseError("it holds a character that no statement needs")
     tokens = dialect.tokenize(text)
+    if len(tokens) > MOST_TOKENS:
+        raise ParseError(f"it has more than {MOST_TOKENS:,} words and signs")
     if engine == "mariadb" and any(c.lstrip().startswith(("!", "M!", "m!")) for t in tokens for c in t.comments):
         raise ParseError("it holds a comment that MariaDB would carry out")
     _hide_functions(tokens, engine)
