@@ -32,6 +32,7 @@ def create(
     value: Annotated[
         list[str] | None, typer.Option(help="NAME=VALUE for row rules; a name given again becomes a list.")
     ] = None,
+    days: Annotated[int, typer.Option(min=0, max=3660, help="Days until it ends by itself; 0: never.")] = 365,
     local: Annotated[bool, typer.Option("--local", help="Write into the data directory itself.")] = False,
     config: Annotated[Path, typer.Option("--config", "-c", help="With --local: the configuration.")] = Path(
         "harquel.toml"
@@ -43,15 +44,19 @@ def create(
     """Make a token. Its secret is printed once and kept nowhere."""
     sources, scopes, roles, values = source or ["*"], scope or ["ask"], role or [], given_values(value)
     if local:
-        made = _create_locally(config, name, person, sources, scopes, roles, values)
+        made = _create_locally(config, name, person, sources, scopes, roles, values, days or None)
     else:
         with connected(url, token) as client:
-            made = client.create_token(name, person, sources, scopes, roles, values).model_dump(mode="json")
+            made = client.create_token(name, person, sources, scopes, roles, values, days or None).model_dump(
+                mode="json"
+            )
     if as_json:
         print_json(made)
     else:
         typer.echo(f"Token {made['id']} for {person}: {', '.join(scopes)} on {', '.join(sources)}")
         typer.echo(made["secret"])
+        ends = str(made["expires_at"] or "")[:10]
+        typer.echo(f"It ends on {ends}." if ends else "It never ends by itself; revoke it when it is no longer needed.")
         typer.echo("It is shown this once. Use it as HARQUEL_TOKEN.", err=True)
         if scopes == ["ask"] and local:
             typer.echo("It may ask. To connect, check and describe sources too: --scope ask --scope steward", err=True)

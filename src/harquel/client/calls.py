@@ -136,11 +136,13 @@ def release(key: str, approve: bool, note: str = "") -> Call[Inquiry]:
 
 
 def create_token(
-    name: str, person: str, sources: list[str], scopes: list[str], roles: list[str], values: dict[str, Any]
-) -> Call[TokenCreated]:
-    """A new token with its secret."""
+    name: str, person: str, sources: list[str], scopes: list[str], roles: list[str], values: dict[str, Any],
+    days: int | None = 365,
+) -> Call[TokenCreated]:  # fmt: skip
+    """A new token with its secret; `days` until it ends by itself, None: never."""
     body = {
         "name": name, "person": person, "sources": sources, "scopes": scopes, "roles": roles, "values": values,
+        "days": days,
     }  # fmt: skip
     return Call("POST", "tokens", TokenCreated.model_validate, body)
 

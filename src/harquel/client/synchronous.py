@@ -168,10 +168,10 @@ class Harquel:
 
     def create_token(
         self, name: str, person: str, sources: list[str], scopes: list[str], roles: list[str] | None = None,
-        values: dict[str, Any] | None = None,
+        values: dict[str, Any] | None = None, days: int | None = 365,
     ) -> TokenCreated:  # fmt: skip
         """A new token with its secret, which is shown this once."""
-        return self.send(calls.create_token(name, person, sources, scopes, roles or [], values or {}))
+        return self.send(calls.create_token(name, person, sources, scopes, roles or [], values or {}, days))
 
     def revoke_token(self, token_id: int) -> None:
         """Revokes a token."""

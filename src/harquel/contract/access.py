@@ -22,6 +22,7 @@ class Me(Shape):
     """
 
     person: str
+    person_id: int | None = None
     token: str
     scopes: list[Scope]
     sources: list[str]
@@ -44,6 +45,7 @@ class TokenRequest(Input):
     scopes: list[Scope] = ["ask"]
     roles: list[str] = []
     values: dict[str, Value] = {}
+    days: int | None = Field(default=365, ge=1, le=3660, description="until it ends by itself; null: never")
 
 
 class Token(Shape):
@@ -52,11 +54,13 @@ class Token(Shape):
     id: int
     name: str
     person: str
+    person_id: int | None = None
     sources: list[str]
     scopes: list[Scope]
     roles: list[str] = []
     values: dict[str, Value] = {}
     created_at: dt.datetime
+    expires_at: dt.datetime | None = None
     last_used_at: dt.datetime | None = None
     revoked_at: dt.datetime | None = None
 

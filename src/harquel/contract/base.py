@@ -1,6 +1,11 @@
 """What all shapes share."""
 
-from pydantic import BaseModel, ConfigDict
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, model_validator
 
 
 class Shape(BaseModel):
@@ -12,4 +17,21 @@ class Shape(BaseModel):
 class Input(BaseModel):
     """A JSON object that a caller sends; a misspelt field is an error, not a silence."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _storable(cls, values: Any) -> Any:
+        """Nothing that no record can hold: halves of characters, NUL, numbers that are none."""
+        waiting = [values]
+        while waiting:
+            value = waiting.pop()
+            if isinstance(value, dict):
+                waiting += [*value.keys(), *value.values()]
+            elif isinstance(value, list):
+                waiting += value
+            elif isinstance(value, float) and not math.isfinite(value):
+                raise ValueError("a number is too large or none")
+            elif isinstance(value, str) and ("\x00" in value or any("\ud800" <= c <= "\udfff" for c in value)):
+                raise ValueError("a text holds a character that is none")
+        return values

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from .base import Input, Shape
 
@@ -33,6 +33,14 @@ class InquiryRequest(Input):
     as_of: dt.datetime | None = None
     silence: list[str] = Field(default=[], max_length=20)
     wait_s: float = Field(default=0, ge=0, le=120)
+
+    @field_validator("as_of")
+    @classmethod
+    def _reckonable(cls, at: dt.datetime | None) -> dt.datetime | None:
+        """Periods reach back and forth from it: near the ends of all time there is nothing to reckon with."""
+        if at is not None and not 1000 <= at.year <= 8999:
+            raise ValueError("as_of lies between the years 1000 and 8999")
+        return at
 
 
 class Finding(Shape):

@@ -26,6 +26,7 @@ _CONFIG = """\
 [service]
 bind = "{bind}"
 data_dir = "records"
+folders = ["."]
 
 [models.main]
 protocol = "chat-completions"

@@ -6,10 +6,10 @@ from pathlib import Path
 
 from starlette.applications import Starlette
 from starlette.requests import Request
-from starlette.responses import FileResponse, PlainTextResponse, Response
+from starlette.responses import FileResponse, JSONResponse, PlainTextResponse, Response
 from starlette.routing import BaseRoute, Mount, Route
 from starlette.staticfiles import StaticFiles
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 CONSOLE = Path(__file__).resolve().parent / "console"
 _DJANGO = ("/api/", "/healthz", "/readyz", "/metrics")
@@ -23,6 +23,12 @@ _HEADERS = {
 }
 
 
+_NOTHING = JSONResponse(
+    {"type": "/problems/not-found", "title": "There is nothing here.", "status": 404, "hint": "Check the path."},
+    404, media_type="application/problem+json",
+)  # fmt: skip
+
+
 def build_application() -> ASGIApp:
     """Call after django.setup()."""
     from django.core.asgi import get_asgi_application
@@ -31,12 +37,28 @@ def build_application() -> ASGIApp:
     console = _console()
 
     async def application(scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] == "http" and scope["path"].startswith(_DJANGO):
-            await api(scope, receive, send)
+        if scope["type"] == "http" and ("\x00" in scope["path"] or b"%00" in scope["query_string"]):
+            # No name, number or text of ours holds it, and neither do the records.
+            await _NOTHING(scope, receive, send)
+        elif scope["type"] == "http" and scope["path"].startswith(_DJANGO):
+            await api(scope, receive, _unkept(send))
         else:
             await console(scope, receive, send)
 
     return application
+
+
+def _unkept(send: Send) -> Send:
+    """Nothing that the API says is kept by a browser or a proxy on the way."""
+
+    async def outgoing(message: Message) -> None:
+        if message["type"] == "http.response.start":
+            headers = message.setdefault("headers", [])
+            if not any(name.lower() == b"cache-control" for name, _ in headers):
+                headers.append((b"cache-control", b"no-store"))
+        await send(message)
+
+    return outgoing
 
 
 def _console() -> Starlette:

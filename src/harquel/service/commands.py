@@ -56,6 +56,7 @@ def create_token_locally(
     scopes: list[str],
     roles: list[str],
     values: dict[str, Any],
+    days: int | None = 365,
 ) -> dict[str, object]:
     """Makes a token in the data directory itself; owning the files is the proof.
 
@@ -82,8 +83,11 @@ def create_token_locally(
         from harquel.service.access.actions.create_token import create_token
 
         request = TokenRequest.model_validate(
-            {"name": name, "person": person, "sources": sources, "scopes": scopes, "roles": roles, "values": values}
-        )
+            {
+                "name": name, "person": person, "sources": sources, "scopes": scopes, "roles": roles, "values": values,
+                "days": days,
+            }
+        )  # fmt: skip
         with transaction.atomic():
             return create_token(request, "local").model_dump(mode="json")
     finally:

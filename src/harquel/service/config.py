@@ -31,6 +31,14 @@ class ServiceSection(_Section):
     hosts: tuple[str, ...] = ()
     askers: int = Field(default=8, ge=1, le=128, description="inquiries under way at once")
     waiting: int = Field(default=32, ge=0, le=10_000, description="inquiries that may queue")
+    references: tuple[str, ...] = Field(
+        default=(),
+        description="env:NAME or file:PATH, with *, that sources made over HTTP may refer to",
+    )
+    folders: tuple[str, ...] = Field(default=(), description="where SQLite files of sources made over HTTP may lie")
+    databases: tuple[str, ...] = Field(
+        default=("*",), description="hosts, with *, that a source made over HTTP may lead to"
+    )
     look_every_s: float = Field(default=30, ge=1, le=86_400, description="seconds between looks at each database")
 
 

@@ -5,9 +5,22 @@ from __future__ import annotations
 from django.db import connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from prometheus_client import CONTENT_TYPE_LATEST, generate_latest
+from rest_framework.exceptions import APIException
+from rest_framework.request import Request
 
+from harquel.contract import Problem
 from harquel.service import metrics
+from harquel.service.access.authentication import TokenOrSession
+from harquel.service.problems import respond
 from harquel.service.runtime import runtime
+
+
+def _may_audit(request: HttpRequest) -> bool:
+    try:
+        found = TokenOrSession().authenticate(Request(request))
+    except APIException:
+        return False
+    return found is not None and "audit" in found[0].scopes
 
 
 def healthz(request: HttpRequest) -> JsonResponse:
@@ -23,6 +36,16 @@ def readyz(request: HttpRequest) -> JsonResponse:
 
 
 def metrics_page(request: HttpRequest) -> HttpResponse:
-    """In the Prometheus text form."""
+    """In the Prometheus text form; which sources there are is told to this machine and to auditors only."""
+    # What a proxy hands on comes from this machine too, but says so.
+    here = request.META.get("REMOTE_ADDR") in ("127.0.0.1", "::1") and "x-forwarded-for" not in request.headers
+    if not here and not _may_audit(request):
+        return respond(
+            Problem(
+                type="/problems/not-authenticated", title="This needs a token with the scope “audit”.", status=401,
+                hint="Let the collector send it as “Authorization: Bearer …”, or collect on this machine.",
+            ),
+            {"WWW-Authenticate": "Bearer"},
+        )  # fmt: skip
     metrics.UNDER_WAY.set(runtime().pool.under_way())
     return HttpResponse(generate_latest(), content_type=CONTENT_TYPE_LATEST)

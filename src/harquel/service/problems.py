@@ -84,6 +84,10 @@ def problem_for(error: Exception) -> tuple[Problem, dict[str, str]] | None:
         return _from_framework(exceptions.ParseError("it is nested too deeply")), {}
     if isinstance(error, exceptions.APIException):
         return _from_framework(error), {"WWW-Authenticate": "Bearer"} if error.status_code == 401 else {}
+    if isinstance(error, SandboxError) and error.fault not in ("source", "worker", "still"):
+        hint = error.hint or "Change the statement; the database and its connection are in order."
+        title = f"The database did not carry the statement out: {error}."
+        return Problem(type="/problems/statement-failed", title=title, status=422, hint=hint), {}
     if isinstance(error, SourceError | SandboxError):
         return Problem(type="/problems/source-unreachable", title=str(error), status=503, hint=error.hint), {}
     if isinstance(error, ConfigurationError):

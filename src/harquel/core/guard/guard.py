@@ -112,8 +112,8 @@ class _Text:
             hint = "Answer with a single SELECT and no semicolon inside."
             return _refused([object_to("one-statement", message, hint, "statement.one")])
         tree = trees[0]
-        if (fault := oversized(tree)) is not None:
-            return _refused([fault])
+        if (large := oversized(tree)) is not None:
+            return _refused([large])
         # 2
         objections = self.ask_rules(tree, self.catalog)
         if objections:

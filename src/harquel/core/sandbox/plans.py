@@ -20,7 +20,12 @@ def read_plan(engine: str, reply: dict[str, Any], statement: RuledStatement) -> 
     if reply["plan"] is None:
         return Plan(("The server shows this account no plan.",), (), reply["elapsed_ms"])
     read = _postgresql if engine == "postgresql" else _mariadb
-    return read(json.loads(reply["plan"]), reply["elapsed_ms"], statement)
+    try:
+        # MariaDB writes conditions with the texts in them as they are, with line breaks and tabs.
+        found = json.loads(reply["plan"], strict=False)
+    except (ValueError, RecursionError):
+        return Plan(("The server's plan cannot be read.",), (), reply["elapsed_ms"])
+    return read(found, reply["elapsed_ms"], statement)
 
 
 def _sqlite(reply: dict[str, Any], statement: RuledStatement) -> Plan:

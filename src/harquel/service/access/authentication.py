@@ -28,11 +28,11 @@ class TokenOrSession(BaseAuthentication):
             kind, _, secret = header.partition(" ")
             if kind.lower() != "bearer":
                 raise exceptions.AuthenticationFailed("Only bearer tokens are understood.")
-            return self._known(Token.objects.filter(digest=digest(secret.strip()))), None
+            return self._known(Token.living().filter(digest=digest(secret.strip()))), None
         token_id = request._request.session.get(SESSION_KEY)
         if token_id is None:
             return None
-        token = self._known(Token.objects.filter(pk=token_id))
+        token = self._known(Token.living().filter(pk=token_id))
         check_csrf(request._request)
         return token, None
 
@@ -42,9 +42,9 @@ class TokenOrSession(BaseAuthentication):
 
     @staticmethod
     def _known(found) -> Token:  # type: ignore[no-untyped-def]
-        token = found.select_related("person").filter(revoked_at=None).first()
+        token = found.select_related("person").first()
         if token is None:
-            raise exceptions.AuthenticationFailed("The token is not known, or was revoked.")
+            raise exceptions.AuthenticationFailed("The token is not known, was revoked, or has come to its end.")
         now = timezone.now()
         if token.last_used_at is None or now - token.last_used_at > _USED_EVERY:
             Token.objects.filter(pk=token.pk).update(last_used_at=now)

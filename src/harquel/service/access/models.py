@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import unicodedata
 from typing import Any
 
 from django.db import models
+from django.db.models import Q, QuerySet
+from django.utils import timezone
 
 from harquel.core.domain.person import Person as Asker
 
@@ -24,6 +27,18 @@ class Person(models.Model):
         return self.name
 
 
+def person_called(name: str) -> Person:
+    """The person of that name, made when new. Runs inside the writer.
+
+    Names that differ in case, in spaces or in how a letter is composed are the same: nobody becomes two people by
+    writing their name otherwise.
+    """
+    written = " ".join(unicodedata.normalize("NFKC", name).split())
+    wanted = written.casefold()
+    same = (p for p in Person.objects.order_by("pk") if unicodedata.normalize("NFKC", p.name).casefold() == wanted)
+    return next(same, None) or Person.objects.create(name=written)
+
+
 class Token(models.Model):
     """A bearer token; only the SHA-256 of its secret is kept. `sources` is ["*"] or names."""
 
@@ -37,9 +52,15 @@ class Token(models.Model):
     created_at = models.DateTimeField(auto_now_add=True)
     last_used_at = models.DateTimeField(null=True)
     revoked_at = models.DateTimeField(null=True)
+    expires_at = models.DateTimeField(null=True)
 
     def __str__(self) -> str:
         return f"{self.name} of {self.person}"
+
+    @classmethod
+    def living(cls) -> QuerySet[Token]:
+        """Those that are neither revoked nor at their end."""
+        return cls.objects.filter(Q(expires_at=None) | Q(expires_at__gt=timezone.now()), revoked_at=None)
 
     @property
     def is_authenticated(self) -> bool:

@@ -41,9 +41,7 @@ class SessionView(APIView):
     def post(self, request: Request) -> Response:
         """Exchanges a token for a session cookie."""
         asked = SessionRequest.model_validate(request.data)
-        token = (
-            Token.objects.select_related("person").filter(digest=digest(asked.token.strip()), revoked_at=None).first()
-        )
+        token = Token.living().select_related("person").filter(digest=digest(asked.token.strip())).first()
         if token is None:
             raise ProblemError(
                 401, "not-authenticated", "The token is not known, or was revoked.",

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from django.db import models
 
-from harquel.service.access.models import Person
+from harquel.service.access.models import Person, Token
 
 
 class StoredInquiry(models.Model):
     """One inquiry. `record` is the contract's shape once it has ended, without the rows of the result.
 
     `standalone_question` is the question with the reading that was chosen for it, `silenced` what review is not to
-    say of it. `roles` and `values` are those of the token that asked, for when a held statement is released."""
+    say of it. `roles` and `values` are those of the token that asked, for when a held statement is released;
+    `decided_by` is who released it or turned it down."""
 
     key = models.CharField(max_length=40, unique=True)
     person = models.ForeignKey(Person, on_delete=models.PROTECT)
@@ -29,6 +30,8 @@ class StoredInquiry(models.Model):
     record = models.JSONField(null=True)
     roles = models.JSONField(default=list)
     values = models.JSONField(default=dict)
+    token = models.ForeignKey(Token, on_delete=models.PROTECT, null=True, related_name="+")
+    decided_by = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
 
     def __str__(self) -> str:
         return self.key

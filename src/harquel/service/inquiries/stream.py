@@ -20,6 +20,7 @@ from harquel.service.access.models import Token
 from harquel.service.bus import END
 from harquel.service.ledger.models import Entry
 from harquel.service.ledger.shapes import entry_shape
+from harquel.service.pages import whole_number
 from harquel.service.problems import problem_for, respond
 from harquel.service.runtime import runtime
 
@@ -32,21 +33,21 @@ KEEPALIVE_S: Final = 15.0
 async def events(request: HttpRequest, key: str) -> HttpResponseBase:
     """GET inquiries/{id}/events. `Last-Event-ID` (or ?after=) is the number of the last entry seen."""
     try:
-        await sync_to_async(_admit)(request, key)
+        token = await sync_to_async(_admit)(request, key)
         after = request.headers.get("last-event-id") or request.GET.get("after") or "0"
-        start = int(after) if after.isdigit() else 0
+        start = whole_number(after) or 0
     except Exception as error:
         found = problem_for(error)
         if found is None:
             raise
         return respond(*found)
-    response = StreamingHttpResponse(_stream(key, start), content_type="text/event-stream")
+    response = StreamingHttpResponse(_stream(key, start, token), content_type="text/event-stream")
     response["Cache-Control"] = "no-store"
     response["X-Accel-Buffering"] = "no"
     return response
 
 
-def _admit(request: HttpRequest, key: str) -> None:
+def _admit(request: HttpRequest, key: str) -> int:
     if request.method != "GET":
         raise exceptions.MethodNotAllowed(str(request.method))
     found = TokenOrSession().authenticate(RestRequest(request))
@@ -54,16 +55,23 @@ def _admit(request: HttpRequest, key: str) -> None:
         raise exceptions.NotAuthenticated("This needs a token.")
     token: Token = found[0]
     find_inquiry(key, token)
+    return token.pk
 
 
-async def _stream(key: str, after: int) -> AsyncIterator[bytes]:
+async def _stream(key: str, after: int, token: int) -> AsyncIterator[bytes]:
     with runtime().bus.listening(key) as listener:
         while True:
+            # A token that was revoked hears no more, and what has ended has nothing more to say.
+            if not await sync_to_async(_lives)(token):
+                return
+            over = await sync_to_async(_is_over)(key)
             for entry in await sync_to_async(_entries)(key, after):
                 after = entry["seq"]
                 yield _event(entry["kind"], entry, after)
                 if entry["kind"] == "ended" or (entry["kind"] == "held" and await sync_to_async(_waits)(key)):
                     return
+            if over:
+                return
             while True:
                 try:
                     piece = await asyncio.wait_for(listener.get(), KEEPALIVE_S)
@@ -73,6 +81,14 @@ async def _stream(key: str, after: int) -> AsyncIterator[bytes]:
                 if piece is None or piece == END:
                     break
                 yield _event("piece", {"text": piece}, None)
+
+
+def _lives(token: int) -> bool:
+    return Token.living().filter(pk=token).exists()
+
+
+def _is_over(key: str) -> bool:
+    return StoredInquiry.objects.filter(key=key, state="ended").exists()
 
 
 def _waits(key: str) -> bool:

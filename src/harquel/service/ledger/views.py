@@ -52,7 +52,7 @@ def anchor_of(text: str | None) -> ChainHead | None:
     """Reads SEQ:DIGEST. Raises ProblemError."""
     if not text:
         return None
-    found = re.fullmatch(r"(\d+):([0-9a-f]{64})", text)
+    found = re.fullmatch(r"([0-9]{1,15}):([0-9a-f]{64})", text)
     if found is None:
         raise ProblemError(422, "invalid-anchor", "The anchor is not SEQ:DIGEST.", "Copy it from an earlier check.")
     return ChainHead(int(found.group(1)), found.group(2))

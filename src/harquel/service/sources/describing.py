@@ -34,10 +34,13 @@ from harquel.contract import (
     TableEdit,
     Versions,
 )
+from harquel.core.domain.terms import Terms
+from harquel.service.pages import whole_number
 from harquel.service.problems import ProblemError
 
 from .actions import documents, examples, policies, scans
 from .actions.find import source_for
+from .catalogs import load
 from .models import CatalogVersion, SourceDocument, StoredScan
 from .shapes import scan_shape, table_shape
 
@@ -48,9 +51,10 @@ def _number(request: Request, name: str) -> int | None:
     text = request.query_params.get(name)
     if text is None:
         return None
-    if not text.isdigit():
+    number = whole_number(text)
+    if number is None:
         raise ProblemError(422, "invalid-request", f"{name} must be a number.", "Versions count from 1.")
-    return int(text)
+    return number
 
 
 class ScansView(APIView):
@@ -94,12 +98,19 @@ class VersionsView(APIView):
     @extend_schema(responses=Versions)
     def get(self, request: Request, name: str) -> Response:
         """Newest first."""
-        source_for(name, request.user, disabled_too=True)
-        found = CatalogVersion.objects.filter(source=name).order_by("-number").defer("tables")[:_SHOWN]
+        source = source_for(name, request.user, disabled_too=True)
+        found = CatalogVersion.objects.filter(source=name).order_by("-number")
+        steward = "steward" in request.user.scopes
+        found = found.defer("tables")[:_SHOWN] if steward else found[:_SHOWN]
+        terms = Terms(source.core.policy, request.user.asker)
+
+        def tables(version: CatalogVersion) -> int:
+            return version.count if steward else len(terms.visible(load(version)).tables)
+
         return Response(
             [
                 {
-                    "number": v.number, "fingerprint": v.fingerprint, "tables": v.count,
+                    "number": v.number, "fingerprint": v.fingerprint, "tables": tables(v),
                     "scanned_at": v.scanned_at.isoformat(),
                 }
                 for v in found

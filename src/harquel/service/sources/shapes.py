@@ -19,23 +19,26 @@ from harquel.core.domain.policy import Policy
 from .live import LiveSource
 from .models import StoredScan
 
+_AWAY = ("This source cannot be asked right now.", "Ask again later, or tell a steward.")
 
-def source_shape(source: LiveSource) -> SourceLine:
-    """One line, from what is known; a source that could not be scanned says so."""
+
+def source_shape(source: LiveSource, steward: bool) -> SourceLine:
+    """One line, from what is known; a source that could not be scanned says so. Where it is, stewards see only."""
     run, catalog = source.keeper.last, source.keeper.known()
     line = SourceLine(
         name=source.name, engine=source.engine.name, title=source.title, as_of=source.spec.as_of,
         model=source.core.model.profile.name, starters=list(source.starters), enabled=source.enabled,
-        origin=source.spec.origin, where=source.engine.where(), scanning=run is not None and run.state == "running",
+        origin=source.spec.origin, where=source.engine.where() if steward else "",
+        scanning=run is not None and run.state == "running",
     )  # fmt: skip
     if catalog is not None:
         line.tables = len(source.core.describer.of(catalog).catalog.tables)
         line.scanned_at, line.version = catalog.scanned_at, catalog.number
     away = source.keeper.out_of_reach
     if away is not None:
-        line.problem, line.hint = str(away), away.hint
+        line.problem, line.hint = (str(away), away.hint) if steward else _AWAY
     elif run is not None and run.state == "failed":
-        line.problem, line.hint = run.problem, run.hint
+        line.problem, line.hint = (run.problem, run.hint) if steward else _AWAY
     return line
 
 

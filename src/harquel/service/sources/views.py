@@ -37,13 +37,13 @@ class SourcesView(APIView):
     def get(self, request: Request) -> Response:
         """Those that the token may ask."""
         seen = [s for n, s in sorted(runtime().sources.items()) if request.user.sees(n)]
-        return Response([source_shape(s).model_dump(mode="json") for s in seen])
+        return Response([source_shape(s, "steward" in request.user.scopes).model_dump(mode="json") for s in seen])
 
     @extend_schema(request=SourceRequest, responses={201: SourceLine})
     def post(self, request: Request) -> Response:
         """Connects one; its first scan begins at once."""
         asked = SourceRequest.model_validate(request.data)
-        return Response(source_shape(connect.connect(asked, request.user)).model_dump(mode="json"), status=201)
+        return Response(source_shape(connect.connect(asked, request.user), True).model_dump(mode="json"), status=201)
 
 
 class SourceView(APIView):
@@ -54,13 +54,14 @@ class SourceView(APIView):
     @extend_schema(responses=SourceLine)
     def get(self, request: Request, name: str) -> Response:
         """Its line, with starter questions."""
-        return Response(source_shape(source_for(name, request.user, disabled_too=True)).model_dump(mode="json"))
+        found = source_for(name, request.user, disabled_too=True)
+        return Response(source_shape(found, "steward" in request.user.scopes).model_dump(mode="json"))
 
     @extend_schema(request=SourceChange, responses=SourceLine)
     def patch(self, request: Request, name: str) -> Response:
         """Renames, switches on or off, or gives another password."""
         asked = SourceChange.model_validate(request.data)
-        return Response(source_shape(connect.change(name, asked, request.user)).model_dump(mode="json"))
+        return Response(source_shape(connect.change(name, asked, request.user), True).model_dump(mode="json"))
 
     @extend_schema(responses=Removal)
     def delete(self, request: Request, name: str) -> Response:

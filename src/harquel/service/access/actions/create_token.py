@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import datetime as dt
+
+from django.utils import timezone
+
 from harquel.contract import TokenCreated, TokenRequest
 from harquel.service.ledger.append import append
 
-from ..models import Person, Token
+from ..models import Token, person_called
 from ..secrets import digest, new_secret
 from ..shapes import token_shape
 
@@ -13,7 +17,8 @@ from ..shapes import token_shape
 def create_token(request: TokenRequest, by: str) -> TokenCreated:
     """Runs inside the writer. The secret is in the result and nowhere else."""
     secret = new_secret()
-    person, _ = Person.objects.get_or_create(name=request.person.strip())
+    person = person_called(request.person)
+    ends = timezone.now() + dt.timedelta(days=request.days) if request.days is not None else None
     token = Token.objects.create(
         person=person,
         name=request.name.strip(),
@@ -22,13 +27,16 @@ def create_token(request: TokenRequest, by: str) -> TokenCreated:
         scopes=request.scopes,
         roles=request.roles,
         values=request.values,
+        expires_at=ends,
     )
     append(
         who=by,
         kind="token-created",
         facts={
             "token": token.pk, "name": token.name, "person": person.name,
-            "sources": request.sources, "scopes": request.scopes, "roles": request.roles,
+            "sources": request.sources, "scopes": request.scopes, "roles": request.roles, "values": request.values,
+            "expires_at": ends.isoformat() if ends is not None else None, "person_id": person.pk,
+            "digest": token.digest,
         },
     )  # fmt: skip
     return TokenCreated(**token_shape(token).model_dump(), secret=secret)

@@ -56,7 +56,7 @@ def ask(request: InquiryRequest, token: Token, once: Once) -> str:
         StoredInquiry.objects.create(
             key=inquiry.id, person=Person.objects.get(pk=token.person_id), source=inquiry.source,
             question=question, follows=inquiry.follows, as_of=now, asked_at=inquiry.asked_at, state="queued",
-            roles=token.roles, values=token.values, choice=inquiry.choice, silenced=inquiry.silenced,
+            roles=token.roles, values=token.values, token_id=token.pk, choice=inquiry.choice, silenced=inquiry.silenced,
             standalone_question=standalone,
         )  # fmt: skip
         facts = {

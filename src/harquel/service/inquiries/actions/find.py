@@ -11,14 +11,17 @@ from ..models import StoredInquiry
 
 
 def visible_inquiries(token: Token) -> QuerySet[StoredInquiry]:
-    """One's own; all of them with the scope audit; with the scope release those that wait, or waited, for it."""
+    """Of the sources of this token, whatever its scopes: one's own; all of them with the scope audit; with the scope
+    release those that wait for somebody, and those on which one has decided oneself.
+    """
     found = StoredInquiry.objects.select_related("person")
+    if "*" not in token.sources:
+        found = found.filter(source__in=token.sources)
     if "audit" in token.scopes:
         return found
     mine = Q(person_id=token.person_id)
     if "release" in token.scopes:
-        sources = Q() if "*" in token.sources else Q(source__in=token.sources)
-        mine |= Q(state="held") & sources | Q(record__hold__by=token.person.name)
+        mine |= Q(state="held") | Q(decided_by_id=token.person_id)
     return found.filter(mine)
 
 

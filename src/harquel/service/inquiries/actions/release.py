@@ -20,10 +20,15 @@ def release(key: str, request: ReleaseRequest, token: Token) -> None:
     """Raises ProblemError: no such inquiry, none that waits, too many under way."""
     stored = find_inquiry(key, token)
     live = runtime()
-    if stored.person_id == token.person_id and "admin" not in token.scopes:
+    if stored.person_id == token.person_id:
         raise ProblemError(
             403, "own-inquiry", "Nobody releases a statement of their own.", "Ask somebody else with the right to."
         )
+    if request.approve and not Token.living().filter(pk=stored.token_id).exists():
+        raise ProblemError(
+            409, "token-ended", "The token that this was asked with was revoked or has come to its end.",
+            "Turn the statement down; it can be asked again with a token that counts.",
+        )  # fmt: skip
     try:
         ticket = live.pool.reserve() if request.approve else None
     except Overloaded as full:
@@ -44,8 +49,10 @@ def release(key: str, request: ReleaseRequest, token: Token) -> None:
         )  # fmt: skip
         if request.approve:
             inquiry.state = "working"
-            StoredInquiry.objects.filter(pk=found.pk).update(state="working", record=inquiry.model_dump(mode="json"))
+            record = inquiry.model_dump(mode="json")
+            StoredInquiry.objects.filter(pk=found.pk).update(state="working", record=record, decided_by=token.person_id)
             return
+        StoredInquiry.objects.filter(pk=found.pk).update(decided_by=token.person_id)
         said = f"{token.person.name} did not release the statement."
         hint = request.note or "Ask for something narrower, or talk to them."
         end_held(inquiry, inquiry.hold.policy_line, "not-released", said, hint)

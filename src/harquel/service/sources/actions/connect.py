@@ -25,6 +25,7 @@ from ..models import (
     StoredSource,
     StoredStarter,
 )
+from ..outside import from_outside
 from ..specs import SourceSpec, stored_spec
 from .find import source_for
 
@@ -34,6 +35,11 @@ OWNED = (CatalogVersion, StoredScan, ScanPart, SourceDocument, StoredExample, St
 def connect(request: SourceRequest, token: Token) -> LiveSource:
     """A new source, kept in the records. Raises ProblemError or ConfigurationError."""
     live = runtime()
+    if "*" not in token.sources:
+        raise ProblemError(
+            403, "not-allowed", "This token is for single sources; connecting a new one needs one for all.",
+            "Ask an administrator for a token with the scope steward for every source.",
+        )  # fmt: skip
     if request.name in live.sources:
         raise ProblemError(409, "source-exists", f"There is a source {request.name!r} already.", "Choose another name.")
     if (request.url is None) == (request.engine is None):
@@ -42,6 +48,7 @@ def connect(request: SourceRequest, token: Token) -> LiveSource:
         )
     settings = request.model_dump(mode="json", exclude={"name", "password"}, exclude_defaults=True)
     secret = request.password
+    from_outside(live.config, request.url, request.password, request.path, request.ca, request.host)
     if request.url is not None and not request.url.startswith(REFERENCES) and has_password(request.url):
         raise ProblemError(
             422, "password-in-url", "The url holds a password.",
@@ -92,10 +99,16 @@ def change(name: str, request: SourceChange, token: Token) -> LiveSource:
     if beyond:
         stored = StoredSource.objects.get(name=name)
         new = request.name or name
+        if new != name and "*" not in token.sources:
+            raise ProblemError(
+                403, "not-allowed", "This token is for single sources; renaming needs one for all of them.",
+                "Ask an administrator for a token with the scope steward for every source.",
+            )  # fmt: skip
         if new != name and new in live.sources:
             raise ProblemError(409, "source-exists", f"There is a source {new!r} already.", "Choose another name.")
         if request.title is not None:
             stored.settings["title"] = request.title
+        from_outside(live.config, None, request.password, None, None, None)
         if request.password is not None and request.password.startswith(REFERENCES):
             stored.settings["password"], stored.secret = request.password, None
         elif request.password is not None:
