@@ -7,9 +7,12 @@ from pathlib import Path
 
 import pytest
 
-from harquel.core.domain.policy import DEFAULT_POLICY, Exposure, Policy
+from harquel.core.curation import mismatches, read_document
+from harquel.core.domain.notes import Notes
+from harquel.core.domain.policy import DEFAULT_POLICY, Exposure, Personal, Policy
 from harquel.core.engines import engine_for
 from harquel.core.errors import ConfigurationError, SourceError
+from harquel.core.guard.explain import check_policy, misfits
 from tests.core.support import demo_policy, scanned
 
 
@@ -86,3 +89,48 @@ def test_urls_that_cannot_be_used_say_what_to_write(tmp_path: Path) -> None:
         with pytest.raises(ConfigurationError) as caught:
             engine_for(url, tmp_path)
         assert "sqlite:///" in caught.value.hint
+
+
+def test_no_policy_document_takes_protection_away_by_accident(ferries: Path) -> None:
+    whole = scanned(ferries, DEFAULT_POLICY)
+
+    def exposed(text: str) -> set[str]:
+        seen = read_document(text, Policy, "policy").visible(whole)
+        return {f"{t.name}.{c.name}" for t in seen.tables for c in t.columns}
+
+    hidden = {"customer.email", "customer.phone", "customer.name"}
+    for text in ("limits: {rows: 100}", "", 'expose: {tables: ["*"]}', "personal: {columns: [customer.email]}"):
+        assert not exposed(text) & hidden, text
+    assert exposed("personal: {cleared: [customer.email]}") & hidden == {"customer.email"}
+    treated = "personal: {treatments: [{column: customer.phone, treatment: mask}]}"
+    assert exposed(treated) & hidden == {"customer.phone"}
+    assert exposed("withhold_delicate: false") >= hidden
+    assert exposed("personal: {treatment: count}") >= hidden
+
+
+def test_what_is_unprotected_is_said_with_its_line(ferries: Path) -> None:
+    whole = scanned(ferries, DEFAULT_POLICY)
+    said = {s.line: s.text for s in check_policy(Policy(personal=Personal(cleared=("customer.email",))), whole)}
+    assert "customer.email" in said["personal.cleared[0]"]
+    assert "customer.phone" in said["withhold_delicate"]
+    open_ = {s.line: s.text for s in check_policy(Policy(withhold_delicate=False), whole)}
+    assert "Shown to everybody" in open_["withhold_delicate"]
+
+
+def test_names_that_match_nothing_are_told_apart_from_patterns(ferries: Path) -> None:
+    whole = scanned(ferries, DEFAULT_POLICY)
+    policy = Policy(expose=Exposure(withhold=("customer.emial", "*_tmp")))
+    (only,) = misfits(policy, whole)
+    assert "Did you mean customer.email?" in only.text
+
+
+def test_a_measure_of_a_column_that_is_not_there_does_not_fit(ferries: Path) -> None:
+    whole = scanned(ferries, DEFAULT_POLICY)
+    notes = Notes.model_validate({"measures": {"revenue": {"sql": "SUM(totl_cents)", "of": "booking"}}})
+    (only,) = mismatches(notes, whole)
+    assert "total_cents" in str(only)
+
+
+def test_codes_may_be_numbers_and_truths() -> None:
+    notes = read_document("tables: {a: {columns: {b: {codes: {0: open, 1: shut, no: 5}}}}}", Notes, "notes")
+    assert notes.tables["a"].columns["b"].codes == {"0": "open", "1": "shut", "false": "5"}

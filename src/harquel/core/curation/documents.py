@@ -11,9 +11,11 @@ import yaml
 from pydantic import BaseModel, ValidationError
 
 from harquel.core.domain.catalog import Catalog
-from harquel.core.domain.notes import Notes
+from harquel.core.domain.notes import Measure, Notes
 from harquel.core.domain.policy import Policy
 from harquel.core.errors import ConfigurationError
+from harquel.core.sql.names import resolve
+from harquel.core.sql.tree import ParseFault, parse, quoted
 
 M = TypeVar("M", bound=BaseModel)
 
@@ -91,7 +93,22 @@ def mismatches(notes: Notes, catalog: Catalog) -> list[Mismatch]:
     for name, measure in notes.measures.items():
         if catalog.table(measure.of) is None:
             found.append(Mismatch(f"measures.{name}: {measure.of}", _near(measure.of, tables)))
+        else:
+            found += _in_measure(name, measure, catalog)
     return list(dict.fromkeys(found))
+
+
+def _in_measure(name: str, measure: Measure, catalog: Catalog) -> list[Mismatch]:
+    """Columns that a measure's SQL names and its table lacks."""
+    table = quoted(measure.of, catalog.engine) if "." not in measure.of else measure.of
+    where = f" WHERE {measure.where}" if measure.where else ""
+    when = f", {quoted(measure.when, catalog.engine)}" if measure.when else ""
+    try:
+        (tree,) = parse(f"SELECT {measure.sql}{when} FROM {table}{where}", catalog.engine)
+    except (ParseFault, ValueError):
+        return [Mismatch(f"measures.{name}: its SQL cannot be read, so what it speaks of")]
+    faults = [f for f in resolve(tree, catalog).faults if f.kind == "unknown-column"]
+    return [Mismatch(f"measures.{name}: {f.name}", f.nearest[0] if f.nearest else "") for f in faults]
 
 
 def _near(name: str, known: list[str]) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 
 class _Part(BaseModel):
@@ -17,6 +17,18 @@ class ColumnNotes(_Part):
     unit: str | None = None
     codes: dict[str, str] = {}
     null_means: str | None = None
+
+    @field_validator("codes", mode="before")
+    @classmethod
+    def _as_texts(cls, codes: object) -> object:
+        """YAML reads 0 and true as what they are; a code is what is written."""
+        if not isinstance(codes, dict):
+            return codes
+        return {_written(key): value if isinstance(value, str) else _written(value) for key, value in codes.items()}
+
+
+def _written(value: object) -> str:
+    return str(value).lower() if isinstance(value, bool) else str(value)
 
 
 class TableNotes(_Part):

@@ -176,12 +176,24 @@ class Policy(_Part):
     require_read_only_account: bool = Field(
         default=False, description="ask nothing while the account of the source could write"
     )
-    withhold_delicate: bool = False
-    """Whether columns whose name looks personal are withheld; on when no policy file is given."""
+    withhold_delicate: bool = Field(
+        default=True,
+        description="whether columns that look personal do not exist until a line says how they are treated",
+    )
 
     def shows(self, table: str, column: str | None) -> bool:
-        """Whether a table, or a column of it, exists for askers and models."""
+        """Whether a table, or a column of it, exists for askers and models, as far as names tell."""
         return _shows(self, table, column)
+
+    def unsettled(self, table: str, column: Column) -> bool:
+        """Whether a column looks personal, by its name or by what is known of it, and no line says what becomes of it.
+
+        Lines that do: one of `personal.cleared`, a treatment of its own, or one for all personal columns other than to
+        show them.
+        """
+        if not self.withhold_delicate or not (column.looks_personal or looks_personal(column.name)):
+            return False
+        return not _settled(self, table, column.name)
 
     def is_personal(self, table: str, column: Column) -> bool:
         """Whether nothing of its values may be read ahead or leave: marked, or proposed and not cleared."""
@@ -192,7 +204,10 @@ class Policy(_Part):
 
     def visible(self, catalog: Catalog) -> Catalog:
         """The catalog without what is not exposed."""
-        return catalog.only(self.shows)
+        proposed = {
+            (t.name, c.name) for t in catalog.tables for c in t.columns if self.unsettled(t.name, c)
+        }  # fmt: skip
+        return catalog.only(lambda t, c: self.shows(t, c) and (c is None or (t, c) not in proposed))
 
 
 @lru_cache(maxsize=262_144)
@@ -207,7 +222,15 @@ def _shows(policy: Policy, table: str, column: str | None) -> bool:
     full = f"{name}.{column.lower()}"
     if any("." in p and fnmatchcase(full, p.lower()) for p in policy.expose.withhold):
         return False
-    return not (policy.withhold_delicate and looks_personal(column))
+    return not (policy.withhold_delicate and looks_personal(column) and not _settled(policy, table, column))
 
 
-DEFAULT_POLICY = Policy(withhold_delicate=True)
+def _settled(policy: Policy, table: str, column: str) -> bool:
+    full, personal = f"{table}.{column}".lower(), policy.personal
+    if personal.treatment != "show":
+        return True
+    patterns = (*personal.cleared, *(t.column for t in personal.treatments))
+    return any(fnmatchcase(full, p.lower()) for p in patterns)
+
+
+DEFAULT_POLICY = Policy()

@@ -10,6 +10,7 @@ from sqlglot import exp
 
 from harquel.core.domain.catalog import Catalog, Table
 from harquel.core.domain.person import Person, Value
+from harquel.core.domain.personal import looks_personal
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.terms import TABLES, Terms
 from harquel.core.guard.allowed import NAMES
@@ -41,10 +42,45 @@ def _exposed(terms: Terms, whole: Catalog) -> Iterable[Sentence]:
                for c in t.columns if seen[t.name].column(c.name) is None]  # fmt: skip
     if columns:
         yield Sentence("expose.withhold", f"These columns do not exist for whoever asks: {_listed(columns)}.")
+    yield from _looking_personal(terms.policy, whole)
     views = [t.name for t in terms.policy.visible(whole).tables if t.name not in seen and t.kind not in TABLES]
     if views:
         yield Sentence("rows", f"Views show what their tables hold: without a row rule of their own they do not exist "
                                f"for somebody who sees only a part of it: {_listed(views)}.")  # fmt: skip
+
+
+def _looking_personal(policy: Policy, whole: Catalog) -> Iterable[Sentence]:
+    """What looks personal: withheld because no line says what becomes of it, or shown, and by which line."""
+    waiting: list[str] = []
+    shown: dict[str, list[str]] = {}
+    for table in whole.tables:
+        for column in table.columns:
+            full = f"{table.name}.{column.name}"
+            if not (column.looks_personal or looks_personal(column.name)):
+                continue
+            if policy.unsettled(table.name, column):
+                waiting.append(full)
+            elif policy.shows(table.name, column.name):
+                treatment, _ = Terms(policy).treatment(table.name, column)
+                if treatment == "show":
+                    shown.setdefault(_line_that_shows(policy, full), []).append(full)
+    if waiting:
+        yield Sentence(
+            "withhold_delicate", f"These columns look personal and do not exist for whoever asks until a line says how "
+            f"they are treated: {_listed(waiting)}.",
+        )  # fmt: skip
+    for line, names in shown.items():
+        yield Sentence(line, f"Shown to everybody although it looks personal: {_listed(names)}.")
+
+
+def _line_that_shows(policy: Policy, column: str) -> str:
+    for place, said in enumerate(policy.personal.treatments):
+        if fnmatchcase(column.lower(), said.column.lower()):
+            return f"personal.treatments[{place}]"
+    for place, pattern in enumerate(policy.personal.cleared):
+        if fnmatchcase(column.lower(), pattern.lower()):
+            return f"personal.cleared[{place}]"
+    return "withhold_delicate"
 
 
 def _rows(terms: Terms, whole: Catalog) -> Iterable[Sentence]:
@@ -123,7 +159,16 @@ def _prompts(policy: Policy) -> Iterable[Sentence]:
 
 def check_policy(policy: Policy, whole: Catalog) -> list[Sentence]:
     """What in a policy means nothing, or cannot be applied: patterns without a match, conditions that fail."""
-    return [*_patterns(policy, whole), *_conditions(policy, whole), *_unknown_functions(policy, whole)]
+    return [
+        *_patterns(policy, whole), *_conditions(policy, whole), *_unknown_functions(policy, whole),
+        *_looking_personal(policy, whole),
+    ]  # fmt: skip
+
+
+def misfits(policy: Policy, whole: Catalog) -> list[Sentence]:
+    """What must not be taken in: names, not patterns, that match nothing, and conditions that fail."""
+    plain = [s for s in _patterns(policy, whole) if not set("*?[") & set(s.text.partition(" matches ")[0])]
+    return [*plain, *_conditions(policy, whole)]
 
 
 def _patterns(policy: Policy, whole: Catalog) -> Iterable[Sentence]:

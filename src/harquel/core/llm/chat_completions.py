@@ -149,7 +149,8 @@ class ChatCompletions:
     def _patience(self, call: _Call) -> httpx.Timeout:
         """A silent server is not waited for longer than the inquiry has."""
         left = max(0.1, call.deadline - time.monotonic())
-        return httpx.Timeout(min(self._profile.timeout_s, left), connect=min(5.0, left))
+        # A little more, so that the end of the time is said by whoever waits for it.
+        return httpx.Timeout(min(self._profile.timeout_s, left + 1.0), connect=min(5.0, left + 1.0))
 
     def _check(self, response: httpx.Response, call: _Call) -> None:
         if response.status_code == 200:

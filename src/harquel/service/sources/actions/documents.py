@@ -17,6 +17,7 @@ from harquel.core.curation import coverage, edited_notes, edited_policy, mismatc
 from harquel.core.domain.joins import propose_joins
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
+from harquel.core.guard.explain import misfits
 from harquel.core.sql.names import resolve
 from harquel.core.sql.tree import ParseFault, parse
 from harquel.service.access.models import Token
@@ -58,6 +59,7 @@ def replace(name: str, kind: Kind, request: DocumentRequest, token: Token, origi
         _must_fit(source, notes, request.force)
     else:
         notes, policy = source.core.notes, read_document(request.text, Policy, "policy")
+        _policy_must_fit(source, policy, request.force)
         runtime().model_for(source.spec.section.draft, policy, name)
     runtime().writer.do(lambda: keep_document(name, kind, request.text, token.person.name, origin))
     source.describe(policy, notes)
@@ -78,6 +80,18 @@ def _must_fit(source: LiveSource, notes: Notes, force: bool) -> None:
         raise ProblemError(
             422, "notes-do-not-fit", f"The notes speak of what is not there: {listed}{more}",
             "Correct them, or force the import: the rest then counts, and these wait until they are there.",
+        )  # fmt: skip
+
+
+def _policy_must_fit(source: LiveSource, policy: Policy, force: bool) -> None:
+    """A name that is misspelt protects nothing, and nobody would notice."""
+    catalog = source.keeper.known()
+    found = misfits(policy, catalog) if catalog is not None and not force else []
+    if found:
+        listed = " ".join(f"{s.line}: {s.text}" for s in found[:8])
+        raise ProblemError(
+            422, "policy-does-not-fit", f"The policy speaks of what is not there. {listed}",
+            "Correct the names, or force the import: lines that match nothing protect nothing until they do.",
         )  # fmt: skip
 
 
@@ -107,7 +121,7 @@ def edit_table(name: str, table: str, edit: TableEdit, token: Token) -> None:
     if exposed or personal:
         text = document_text(name, "policy", source.core.policy)
         changed = edited_policy(text, source.core.policy, found.name, exposed, personal)
-        replace(name, "policy", DocumentRequest(text=changed), token, "console")
+        replace(name, "policy", DocumentRequest(text=changed, force=True), token, "console")
 
 
 def covered(name: str, token: Token) -> CoverageShape:
