@@ -132,5 +132,5 @@ def test_a_measure_of_a_column_that_is_not_there_does_not_fit(ferries: Path) -> 
 
 
 def test_codes_may_be_numbers_and_truths() -> None:
-    notes = read_document("tables: {a: {columns: {b: {codes: {0: open, 1: shut, no: 5}}}}}", Notes, "notes")
-    assert notes.tables["a"].columns["b"].codes == {"0": "open", "1": "shut", "false": "5"}
+    notes = read_document("tables: {a: {columns: {b: {codes: {2: open, 1: shut, no: 5}}}}}", Notes, "notes")
+    assert notes.tables["a"].columns["b"].codes == {"2": "open", "1": "shut", "false": "5"}

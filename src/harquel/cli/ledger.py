@@ -29,10 +29,18 @@ def verify(
         if as_json:
             print_json(found)
         elif found.intact:
-            typer.secho(f"The ledger holds: {found.checked:,} entries checked.", fg="green")
+            typer.secho(
+                f"The ledger holds: {found.checked:,} entries checked, {found.compared:,} records compared.", fg="green"
+            )
             typer.echo(
                 f"Note this elsewhere to prove later that nothing was cut off: {found.head.seq}:{found.head.digest}"
             )
+        elif found.fault is None:
+            typer.secho(f"{found.checked:,} entries are good, but what people see is not as they say:", fg="red")
+            for difference in found.differences[:20]:
+                typer.echo(f"  {difference.what} {difference.id} {difference.said}.")
+            if len(found.differences) > 20:
+                typer.echo(f"  and {len(found.differences) - 20:,} more (--json lists all).")
         else:
             typer.secho(f"The ledger is broken at entry {found.fault_seq}: {found.fault}.", fg="red")
             typer.echo(f"{found.checked:,} entries before it are good.")

@@ -69,7 +69,7 @@ from .inquiry import (
     Usage,
     Verdict,
 )
-from .ledger import EntryPage, EntryShape, LedgerHead, Verification
+from .ledger import Difference, EntryPage, EntryShape, LedgerHead, Verification
 from .problem import Problem
 from .ruling import CheckedPolicy, CheckPolicyRequest, ExplainedPolicy, ExplainRequest, PolicySentence, Standstill
 from .sources import (
@@ -106,6 +106,7 @@ __all__ = [
     "Clarify",
     "ColumnEdit",
     "CoverageShape",
+    "Difference",
     "DocumentLine",
     "DocumentRequest",
     "DocumentShape",

@@ -35,11 +35,24 @@ class LedgerHead(Shape):
     digest: str
 
 
+class Difference(Shape):
+    """A stored thing that is not what the ledger says of it: an inquiry, a token or a document."""
+
+    what: str
+    id: str
+    said: str
+
+
 class Verification(Shape):
-    """Whether the chain holds; otherwise the first entry at fault and what is wrong with it."""
+    """Whether the chain holds; otherwise the first entry at fault and what is wrong with it.
+
+    `compared` counts what people see and was held against the chain, `differences` is what is not as the chain says.
+    """
 
     intact: bool
     checked: int
     head: LedgerHead
     fault_seq: int | None = None
     fault: str | None = None
+    compared: int = 0
+    differences: list[Difference] = []

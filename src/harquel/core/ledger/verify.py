@@ -10,6 +10,8 @@ from typing import Any
 
 from .chain import EMPTY_HEAD, Head, text_digest
 
+_FIELDS = frozenset({"v", "seq", "prev", "at", "who", "kind", "inquiry", "facts", "texts"})
+
 
 @dataclass(frozen=True)
 class StoredText:
@@ -76,7 +78,12 @@ def _fault(entry: StoredEntry, head: Head) -> str | None:
         return f"missing: entry {entry.seq} follows entry {head.seq}"
     if hashlib.sha256(entry.body).hexdigest() != entry.digest:
         return "its bytes do not match its digest"
-    body = json.loads(entry.body)
+    try:
+        body = json.loads(entry.body)
+    except (ValueError, RecursionError):
+        return "its bytes are no entry"
+    if not isinstance(body, dict) or not body.keys() >= _FIELDS or not isinstance(body["texts"], dict):
+        return "its bytes are no entry"
     if body["seq"] != entry.seq:
         return f"stands in the place of entry {body['seq']}"
     if body["prev"] != head.digest:
@@ -89,6 +96,10 @@ def _fault(entry: StoredEntry, head: Head) -> str | None:
     for name, stored in entry.texts.items():
         if stored.digest != body["texts"][name]:
             return f"the digest of its text {name} was changed"
-        if stored.text is not None and text_digest(stored.salt, stored.text) != stored.digest:
+        try:
+            changed = stored.text is not None and text_digest(stored.salt, stored.text) != stored.digest
+        except ValueError:
+            return f"the salt of its text {name} was changed"
+        if changed:
             return f"its text {name} was changed"
     return None

@@ -10,6 +10,7 @@ from harquel.core.domain.events import Event
 from harquel.core.errors import CoreError
 from harquel.service.bus import Bus
 from harquel.service.ledger.append import append
+from harquel.service.ledger.digests import digest_of
 from harquel.service.records.writer import Writer
 
 from .models import ResultRows, StoredInquiry
@@ -58,8 +59,11 @@ def mark_working(key: str) -> None:
 def store_held(inquiry: Inquiry) -> None:
     """The statement that waits, with its ledger entry. Runs inside the writer."""
     assert inquiry.hold is not None
-    StoredInquiry.objects.filter(key=inquiry.id).update(state="held", record=inquiry.model_dump(mode="json"))
-    facts = {"policy_line": inquiry.hold.policy_line, "reason": inquiry.hold.reason}
+    record = inquiry.model_dump(mode="json")
+    StoredInquiry.objects.filter(key=inquiry.id).update(state="held", record=record)
+    facts = {
+        "policy_line": inquiry.hold.policy_line, "reason": inquiry.hold.reason, "record": digest_of(record),
+    }  # fmt: skip
     append(who=inquiry.asked_by, kind="held", inquiry=inquiry.id, facts=facts,
            texts={"sql": inquiry.attempts[-1].rewritten_sql or ""})  # fmt: skip
 
@@ -77,7 +81,7 @@ def store_end(inquiry: Inquiry) -> None:
     """Outcome, rows and ledger entry in one transaction. Runs inside the writer."""
     record = inquiry.model_dump(mode="json")
     stored = StoredInquiry.objects.get(key=inquiry.id)
-    texts = {}
+    texts, rows = {}, {}
     if inquiry.answer is not None and record["answer"] is not None:
         rows = {"rows": _without_rows(record["answer"]), "second": _without_rows(record["second_opinion"])}
         ResultRows.objects.update_or_create(inquiry=stored, defaults=rows)
@@ -100,6 +104,8 @@ def store_end(inquiry: Inquiry) -> None:
             "policy_line": inquiry.problem.policy_line if inquiry.problem else None,
             "caveats": [c.rule for c in inquiry.answer.caveats] if inquiry.answer else [],
             "attempts": len(inquiry.attempts),
+            "record": digest_of(record),
+            **{f"{name}_digest": digest_of(found) for name, found in rows.items() if found is not None},
             "silenced": inquiry.silenced,
             "second_agrees": inquiry.second_opinion.agrees if inquiry.second_opinion else None,
             "usage": inquiry.usage.model_dump(),

@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from harquel.contract import TokenCreated, TokenRequest
 from harquel.service.ledger.append import append
+from harquel.service.ledger.digests import rights
 
 from ..models import Token, person_called
 from ..secrets import digest, new_secret
@@ -34,9 +35,9 @@ def create_token(request: TokenRequest, by: str) -> TokenCreated:
         kind="token-created",
         facts={
             "token": token.pk, "name": token.name, "person": person.name,
-            "sources": request.sources, "scopes": request.scopes, "roles": request.roles, "values": request.values,
+            "sources": request.sources, "scopes": request.scopes, "roles": request.roles,
             "expires_at": ends.isoformat() if ends is not None else None, "person_id": person.pk,
-            "digest": token.digest,
+            "rights": rights(request.scopes, request.sources, request.roles, token.values, token.digest),
         },
     )  # fmt: skip
     return TokenCreated(**token_shape(token).model_dump(), secret=secret)
