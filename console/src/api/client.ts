@@ -2,6 +2,7 @@
 import type {
   Catalog, CatalogTable, Check, Coverage, Example, Inquiry, InquiryLine, Me, Page, Scan, Source,
 } from './types'
+import { visibly } from '../shared/visible'
 
 export class Problem extends Error {
   constructor(
@@ -31,7 +32,9 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   } catch {
     throw new Problem(0, 'The service does not answer.', 'Check that it runs and that you are connected, then try again.')
   }
-  if (response.ok) return (response.status === 204 || response.status === 202 ? undefined : await response.json()) as T
+  if (response.status === 204 || response.status === 202) return undefined as T
+  // Documents are edited and sent back: they stay as they are. Inquiries are only shown.
+  if (response.ok) return JSON.parse(await response.text(), path.startsWith('inquiries') ? visibly : undefined) as T
   const said = (await response.json().catch(() => ({}))) as { title?: string; hint?: string }
   throw new Problem(response.status, said.title ?? `The service answered ${response.status}.`, said.hint ?? 'Try again.')
 }

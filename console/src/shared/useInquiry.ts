@@ -2,6 +2,7 @@
 import { onScopeDispose, ref } from 'vue'
 import { api, Problem } from '../api/client'
 import type { Inquiry, TrailEvent } from '../api/types'
+import { visibly } from './visible'
 
 const KINDS = [
   'accepted', 'briefed', 'prompted', 'replied', 'ruled', 'found', 'planned', 'ran', 'stumbled', 'cancel-asked', 'held',
@@ -31,8 +32,8 @@ export function useInquiry(id: string) {
     stream = new EventSource(`/api/v1/inquiries/${encodeURIComponent(id)}/events`)
     stream.onopen = () => (reconnecting.value = false)
     stream.onerror = () => (reconnecting.value = true)
-    stream.addEventListener('piece', (e) => (writing.value += JSON.parse((e as MessageEvent).data).text))
-    for (const kind of KINDS) stream.addEventListener(kind, (e) => take(JSON.parse((e as MessageEvent).data)))
+    stream.addEventListener('piece', (e) => (writing.value += JSON.parse((e as MessageEvent).data, visibly).text))
+    for (const kind of KINDS) stream.addEventListener(kind, (e) => take(JSON.parse((e as MessageEvent).data, visibly)))
   }
 
   function take(event: TrailEvent): void {

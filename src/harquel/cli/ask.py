@@ -10,8 +10,9 @@ from rich.live import Live
 from rich.text import Text
 
 from harquel.cli import exits
-from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, leaf, stop
+from harquel.cli.output import print_json, say
 from harquel.client import Harquel, StreamEvent, calls
 from harquel.contract import Clarify, Inquiry
 
@@ -57,11 +58,11 @@ def ask(
 
 def _print_briefly(inquiry: Inquiry) -> None:
     said = inquiry.answer.text if inquiry.answer else inquiry.problem.title if inquiry.problem else ""
-    typer.echo(inquiry.clarify.question if inquiry.clarify else said)
+    say(inquiry.clarify.question if inquiry.clarify else said)
     for caveat in inquiry.answer.caveats if inquiry.answer else ():
-        typer.echo(f"▲ {caveat.message}")
+        say(f"▲ {caveat.message}")
     for choice in inquiry.clarify.choices if inquiry.clarify else ():
-        typer.echo(f"  {choice.id}: {choice.label}")
+        say(f"  {choice.id}: {choice.label}")
 
 
 def _pick(clarify: Clarify) -> str | None:
@@ -76,7 +77,7 @@ def _pick(clarify: Clarify) -> str | None:
             return None
         if said.isdigit() and 0 < int(said) <= len(clarify.choices):
             return clarify.choices[int(said) - 1].id
-        typer.echo(f"Type a number from 1 to {len(clarify.choices)}.", err=True)
+        say(f"Type a number from 1 to {len(clarify.choices)}.", err=True)
 
 
 def follow(client: Harquel, call: calls.Call[Inquiry], live: bool) -> tuple[Inquiry, list[StreamEvent]]:
@@ -96,7 +97,7 @@ def follow(client: Harquel, call: calls.Call[Inquiry], live: bool) -> tuple[Inqu
                 shown.update(Text(_tail(events), style="dim"))
     except KeyboardInterrupt:
         client.cancel(started.id)
-        typer.echo(f"Stopped. See it with: harquel inquiry show {started.id}", err=True)
+        say(f"Stopped. See it with: harquel inquiry show {started.id}", err=True)
         raise typer.Exit(exits.INTERRUPTED) from None
     return client.inquiry(started.id), events
 

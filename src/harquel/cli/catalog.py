@@ -9,8 +9,9 @@ import typer
 from rich.text import Text
 
 from harquel.cli import exits
-from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, count_of
+from harquel.cli.output import print_json, say
 from harquel.cli.source import read_text, table
 from harquel.client import describing
 from harquel.contract import CatalogColumn
@@ -36,8 +37,8 @@ def show_catalog(
             known = [t.name for t in found.tables]
             found.tables = [t for t in found.tables if t.name == only]
             if not found.tables:
-                typer.secho(f"There is no table {only!r} here.", err=True, fg="red")
-                typer.echo(f"Known: {', '.join(known)}.", err=True)
+                say(f"There is no table {only!r} here.", err=True, fg="red")
+                say(f"Known: {', '.join(known)}.", err=True)
                 raise typer.Exit(exits.USAGE)
         if as_json:
             print_json(found)
@@ -52,7 +53,7 @@ def show_catalog(
             for column in found.tables[0].columns:
                 shown.add_row(*map(Text, (column.name, column.type, _about(column))))
         console().print(shown)
-        typer.echo(
+        say(
             f"{count_of(len(found.tables), 'table')} · version {found.version}, "
             f"scanned {found.scanned_at:%Y-%m-%d %H:%M} UTC · {found.fingerprint}"
         )
@@ -109,7 +110,7 @@ def diff(
             sign, style = signs[c.kind]
             place = f"{c.table}.{c.column}" if c.column else c.table
             console().print(Text(f"{sign} {place}", style=style) + Text(f"  {c.said}", style="dim"))
-        typer.echo(f"{len(found.changes)} changes from version {found.old} to version {found.new}.")
+        say(f"{len(found.changes)} changes from version {found.old} to version {found.new}.")
 
 
 @catalog.command()
@@ -120,15 +121,15 @@ def coverage(name: str, url: Url = USUAL_URL, token: TokenText = "", as_json: As
         if as_json:
             print_json(found)
             return
-        typer.echo(f"{found.described} of {found.columns} exposed columns are described ({found.share:.0%}).")
+        say(f"{found.described} of {found.columns} exposed columns are described ({found.share:.0%}).")
         if found.most_touched:
-            typer.echo("Touched by answered questions, and not described:")
+            say("Touched by answered questions, and not described:")
         for u in found.most_touched:
-            typer.echo(f"  {u.table}.{u.column}  {u.touched} times")
+            say(f"  {u.table}.{u.column}  {u.touched} times")
         if found.proposed_joins:
-            typer.echo("Joins that no key declares; write them under joins: in the notes if they are right:")
+            say("Joins that no key declares; write them under joins: in the notes if they are right:")
         for j in found.proposed_joins:
-            typer.echo(f"  {j.table}.{j.column} → {j.to_table}.{j.to_column}  {j.why}")
+            say(f"  {j.table}.{j.column} → {j.to_table}.{j.to_column}  {j.why}")
 
 
 def export_document(kind: Kind, name: str, out: Path | None, url: str, token: str) -> None:
@@ -136,10 +137,10 @@ def export_document(kind: Kind, name: str, out: Path | None, url: str, token: st
     with connected(url, token) as client:
         found = client.send(describing.document(name, kind))
         if out is None:
-            typer.echo(found.text, nl=False)
+            say(found.text, nl=False)
         else:
             out.write_text(found.text, "utf-8")
-            typer.echo(f"Version {found.number} is in {out}.")
+            say(f"Version {found.number} is in {out}.")
 
 
 def import_document(kind: Kind, name: str, path: Path, force: bool, url: str, token: str) -> None:
@@ -147,7 +148,7 @@ def import_document(kind: Kind, name: str, path: Path, force: bool, url: str, to
     text = read_text(path)
     with connected(url, token) as client:
         made = client.send(describing.replace_document(name, kind, text, force=force))
-        typer.echo(f"The {kind} of {name} are now version {made.number}." if kind == "notes" else
+        say(f"The {kind} of {name} are now version {made.number}." if kind == "notes" else
                    f"The policy of {name} is now version {made.number}.")  # fmt: skip
 
 
@@ -191,4 +192,4 @@ def schema_of_notes() -> None:
     """Print the JSON Schema of the YAML form, for editors that check while one writes."""
     from harquel.cli.local import helper
 
-    typer.echo(helper("notes-schema")())
+    say(helper("notes-schema")())

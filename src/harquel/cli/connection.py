@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Annotated, Any
 
 import typer
-from pydantic import BaseModel
 
 from harquel.cli import exits
+from harquel.cli.output import say
 from harquel.client import Forbidden, Harquel, HarquelError, TokenRefused, Unreachable
 
 Url = Annotated[str, typer.Option("--url", envvar="HARQUEL_URL", help="Address of the service.")]
@@ -25,8 +24,8 @@ USUAL_URL = "http://127.0.0.1:8710"
 def connected(url: str, token: str) -> Iterator[Harquel]:
     """A client; its errors end the program with one sentence, a hint and the right code."""
     if not token:
-        typer.secho("There is no token.", err=True, fg="red")
-        typer.echo("Set HARQUEL_TOKEN, or give --token; “harquel token create --local” makes the first one.", err=True)
+        say("There is no token.", err=True, fg="red")
+        say("Set HARQUEL_TOKEN, or give --token; “harquel token create --local” makes the first one.", err=True)
         raise typer.Exit(exits.UNREACHABLE)
     try:
         with Harquel(url, token) as client:
@@ -37,9 +36,9 @@ def connected(url: str, token: str) -> Iterator[Harquel]:
 
 def fail(error: HarquelError) -> None:
     """Says what is wrong and ends."""
-    typer.secho(str(error), err=True, fg="red")
+    say(str(error), err=True, fg="red")
     if error.hint:
-        typer.echo(error.hint, err=True)
+        say(error.hint, err=True)
     unreachable = isinstance(error, Unreachable | TokenRefused | Forbidden)
     raise typer.Exit(exits.UNREACHABLE if unreachable else exits.USAGE) from error
 
@@ -55,16 +54,3 @@ def given_values(given: list[str] | None) -> dict[str, Any]:
         earlier = found.get(name)
         found[name] = plain if earlier is None else [*(earlier if isinstance(earlier, list) else [earlier]), plain]
     return found
-
-
-def print_json(value: Any) -> None:
-    """A shape, or a list of shapes, as JSON on standard output."""
-    typer.echo(json.dumps(_plain(value), indent=2, ensure_ascii=False))
-
-
-def _plain(value: Any) -> Any:
-    if isinstance(value, BaseModel):
-        return value.model_dump(mode="json")
-    if isinstance(value, list):
-        return [_plain(v) for v in value]
-    return value

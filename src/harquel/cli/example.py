@@ -8,8 +8,9 @@ from typing import Annotated, Literal
 import typer
 from rich.text import Text
 
-from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console
+from harquel.cli.output import print_json, say
 from harquel.cli.source import read_text, table
 from harquel.client import describing
 from harquel.contract import ExampleShape
@@ -45,9 +46,9 @@ def _print(found: list[ExampleShape], as_json: bool) -> None:
 
 
 def _say(made: ExampleShape) -> None:
-    typer.echo(f"Example {made.id} is {made.state}: {made.said}")
+    say(f"Example {made.id} is {made.state}: {made.said}")
     if made.alike:
-        typer.secho(f"Nearly the same question: {', '.join(map(str, made.alike))}.", fg="yellow")
+        say(f"Nearly the same question: {', '.join(map(str, made.alike))}.", fg="yellow")
 
 
 @example.command()
@@ -86,7 +87,7 @@ def remove(source: str, example_id: int, url: Url = USUAL_URL, token: TokenText 
     """Take a pair out."""
     with connected(url, token) as client:
         client.send(describing.remove_example(source, example_id))
-        typer.echo(f"Example {example_id} is gone.")
+        say(f"Example {example_id} is gone.")
 
 
 @example.command()
@@ -108,10 +109,10 @@ def export_(
     with connected(url, token) as client:
         text = client.send(describing.export_examples(source, _form(form))).text
         if out is None:
-            typer.echo(text, nl=False)
+            say(text, nl=False)
         else:
             out.write_text(text, "utf-8")
-            typer.echo(f"Written to {out}.")
+            say(f"Written to {out}.")
 
 
 @example.command("import")
@@ -121,9 +122,9 @@ def import_(source: str, path: Path, url: Url = USUAL_URL, token: TokenText = ""
     with connected(url, token) as client:
         form = _form("jsonl" if path.suffix in (".jsonl", ".ndjson") else "yaml")
         made = client.send(describing.import_examples(source, text, form))
-        typer.echo(f"{made.added} added, {made.changed} changed, {len(made.stale)} of them do not hold.")
+        say(f"{made.added} added, {made.changed} changed, {len(made.stale)} of them do not hold.")
         for problem in made.problems:
-            typer.secho(f"  {problem}", fg="red")
+            say(f"  {problem}", fg="red")
 
 
 def _form(text: str) -> Literal["yaml", "jsonl"]:

@@ -9,8 +9,9 @@ from rich import box
 from rich.table import Table
 from rich.text import Text
 
-from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, leaf
+from harquel.cli.output import print_json, say
 
 inquiry = typer.Typer(no_args_is_help=True, add_completion=False, help="Look at earlier inquiries, or stop one.")
 
@@ -40,7 +41,7 @@ def list_(
             table.add_row(*map(Text, cells))
         console().print(table if page.items else "Nothing was asked yet.")
         if page.next:
-            typer.echo(f"More: raise --limit (now {limit}).")
+            say(f"More: raise --limit (now {limit}).")
 
 
 @inquiry.command()
@@ -60,7 +61,7 @@ def cancel(key: str, url: Url = USUAL_URL, token: TokenText = "") -> None:
     """Stop an inquiry, down to the database."""
     with connected(url, token) as client:
         client.cancel(key)
-        typer.echo(f"{key} was asked to stop.")
+        say(f"{key} was asked to stop.")
 
 
 @inquiry.command()
@@ -74,4 +75,4 @@ def release(
     """Decide on a held statement: let it run, or not."""
     with connected(url, token) as client:
         client.release(key, not refuse, note)
-        typer.echo(f"{key} {'is turned down' if refuse else 'is released'}. See it with: harquel inquiry show {key}")
+        say(f"{key} {'is turned down' if refuse else 'is released'}. See it with: harquel inquiry show {key}")

@@ -13,6 +13,7 @@ from rich.syntax import Syntax
 from rich.table import Table
 from rich.text import Text
 
+from harquel.cli.output import Plainly
 from harquel.client import StreamEvent
 from harquel.contract import Inquiry, ResultTable, SecondOpinion
 
@@ -39,6 +40,7 @@ def console(stderr: bool = False) -> Console:
     found = Console(stderr=stderr, highlight=False, soft_wrap=False)
     if found.width > WIDTH or not found.is_terminal:
         found = Console(stderr=stderr, highlight=False, width=WIDTH)
+    found.push_render_hook(Plainly())
     return found
 
 

@@ -6,7 +6,8 @@ from typing import Annotated
 
 import typer
 
-from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
+from harquel.cli.output import print_json, say
 
 ledger = typer.Typer(no_args_is_help=True, add_completion=False, help="Read and check the audit record.")
 
@@ -29,19 +30,17 @@ def verify(
         if as_json:
             print_json(found)
         elif found.intact:
-            typer.secho(
+            say(
                 f"The ledger holds: {found.checked:,} entries checked, {found.compared:,} records compared.", fg="green"
             )
-            typer.echo(
-                f"Note this elsewhere to prove later that nothing was cut off: {found.head.seq}:{found.head.digest}"
-            )
+            say(f"Note this elsewhere to prove later that nothing was cut off: {found.head.seq}:{found.head.digest}")
         elif found.fault is None:
-            typer.secho(f"{found.checked:,} entries are good, but what people see is not as they say:", fg="red")
+            say(f"{found.checked:,} entries are good, but what people see is not as they say:", fg="red")
             for difference in found.differences[:20]:
-                typer.echo(f"  {difference.what} {difference.id} {difference.said}.")
+                say(f"  {difference.what} {difference.id} {difference.said}.")
             if len(found.differences) > 20:
-                typer.echo(f"  and {len(found.differences) - 20:,} more (--json lists all).")
+                say(f"  and {len(found.differences) - 20:,} more (--json lists all).")
         else:
-            typer.secho(f"The ledger is broken at entry {found.fault_seq}: {found.fault}.", fg="red")
-            typer.echo(f"{found.checked:,} entries before it are good.")
+            say(f"The ledger is broken at entry {found.fault_seq}: {found.fault}.", fg="red")
+            say(f"{found.checked:,} entries before it are good.")
         raise typer.Exit(0 if found.intact else 1)

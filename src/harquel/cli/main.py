@@ -13,6 +13,7 @@ from typer.main import get_command
 
 from harquel import __version__
 from harquel.cli.local import COMMANDS, registered
+from harquel.cli.output import say
 
 # Ours by name; what the server part registers comes after them.
 OWN = {
@@ -66,8 +67,8 @@ class _Loading(TyperGroup):
 
 
 def _needs_server(missing: str) -> NoReturn:
-    typer.secho(f"This command needs the server part ({missing} is not installed).", err=True, fg="red")
-    typer.echo("Install it with: pip install 'harquel[server]'", err=True)
+    say(f"This command needs the server part ({missing} is not installed).", err=True, fg="red")
+    say("Install it with: pip install 'harquel[server]'", err=True)
     sys.exit(2)
 
 
@@ -82,7 +83,7 @@ app = typer.Typer(
 
 def _version(wanted: bool) -> None:
     if wanted:
-        typer.echo(f"harquel {__version__}")
+        say(f"harquel {__version__}")
         raise typer.Exit
 
 

@@ -11,9 +11,10 @@ from rich.text import Text
 
 from harquel.cli import exits
 from harquel.cli.catalog import Out, export_document, history_of, import_document
-from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, given_values, print_json
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, given_values
 from harquel.cli.leaf import console
 from harquel.cli.leaf import sql as coloured
+from harquel.cli.output import print_json, say
 from harquel.cli.source import read_text
 from harquel.client import describing
 
@@ -76,7 +77,7 @@ def check(
         else:
             for fault in found.faults:
                 console().print(Text("✕ ", style="red") + Text(fault.text) + Text(f"  {fault.line}", style="dim"))
-            typer.echo(f"{len(found.faults)} things to look at." if found.faults else "All of it applies.")
+            say(f"{len(found.faults)} things to look at." if found.faults else "All of it applies.")
     raise typer.Exit(exits.FAILED if found.faults else exits.ANSWERED)
 
 
@@ -103,4 +104,4 @@ def schema() -> None:
     """Print the JSON Schema of the YAML form, for editors that check while one writes."""
     from harquel.cli.local import helper
 
-    typer.echo(helper("policy-schema")())
+    say(helper("policy-schema")())

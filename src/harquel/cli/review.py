@@ -8,8 +8,9 @@ from typing import Annotated
 import typer
 
 from harquel.cli import exits
-from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, sql
+from harquel.cli.output import print_json
 
 
 def review(

@@ -15,8 +15,9 @@ from rich.table import Table
 from rich.text import Text
 
 from harquel.cli import exits
-from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, print_json
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, count_of
+from harquel.cli.output import print_json, say
 from harquel.client import Harquel, describing
 from harquel.contract import CheckShape, ScanShape
 
@@ -48,7 +49,7 @@ def list_(url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) 
         console().print(made if found else "No source is connected.")
         for line in found:
             if line.problem:
-                typer.secho(f"{line.name}: {line.problem} {line.hint or ''}", fg="red")
+                say(f"{line.name}: {line.problem} {line.hint or ''}", fg="red")
 
 
 @source.command()
@@ -59,22 +60,22 @@ def show(name: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson
         if as_json:
             print_json(found)
             return
-        typer.echo(f"{found.name} · {found.engine} · {count_of(found.tables, 'table')} · drafts by {found.model}")
+        say(f"{found.name} · {found.engine} · {count_of(found.tables, 'table')} · drafts by {found.model}")
         if found.title:
-            typer.echo(found.title)
-        typer.echo(f"At {found.where}, declared in {'harquel.toml' if found.origin == 'file' else 'the records'}")
+            say(found.title)
+        say(f"At {found.where}, declared in {'harquel.toml' if found.origin == 'file' else 'the records'}")
         if found.as_of:
-            typer.echo(f"“Now” is {found.as_of:%Y-%m-%d %H:%M} UTC")
+            say(f"“Now” is {found.as_of:%Y-%m-%d %H:%M} UTC")
         if found.scanned_at:
-            typer.echo(f"Scanned {found.scanned_at:%Y-%m-%d %H:%M} UTC, version {found.version} of its catalog")
+            say(f"Scanned {found.scanned_at:%Y-%m-%d %H:%M} UTC, version {found.version} of its catalog")
         if not found.enabled:
-            typer.secho("It is switched off.", fg="yellow")
+            say("It is switched off.", fg="yellow")
         if found.problem:
-            typer.secho(f"{found.problem} {found.hint or ''}", fg="red")
+            say(f"{found.problem} {found.hint or ''}", fg="red")
         if found.starters:
-            typer.echo("To begin with:")
+            say("To begin with:")
         for starter in found.starters:
-            typer.echo(f"  – {starter}")
+            say(f"  – {starter}")
 
 
 @source.command("connect")
@@ -101,8 +102,8 @@ def connect_(
 ) -> None:
     """Connect a source; its first scan begins at once."""
     if password is not None and not password.startswith(("env:", "file:")):
-        typer.secho("A password on the command line stays in the shell's history.", err=True, fg="red")
-        typer.echo("Give env:NAME or file:PATH, or --ask-password.", err=True)
+        say("A password on the command line stays in the shell's history.", err=True, fg="red")
+        say("Give env:NAME or file:PATH, or --ask-password.", err=True)
         raise typer.Exit(exits.USAGE)
     if ask_password:
         password = typer.prompt("Password", hide_input=True)
@@ -115,7 +116,7 @@ def connect_(
         if as_json:
             print_json(made)
             return
-        typer.echo(f"{made.name} is connected: {made.where}. Check it: harquel source check {made.name}")
+        say(f"{made.name} is connected: {made.where}. Check it: harquel source check {made.name}")
 
 
 @source.command()
@@ -133,7 +134,7 @@ def change(
     enabled = None if off is None else not off
     with connected(url, token) as client:
         made = client.send(describing.change(name, new_name=new_name, title=title, enabled=enabled, password=password))
-        typer.echo(f"{made.name}: {'on' if made.enabled else 'off'}" + (f", {made.title}" if made.title else ""))
+        say(f"{made.name}: {'on' if made.enabled else 'off'}" + (f", {made.title}" if made.title else ""))
 
 
 @source.command()
@@ -147,7 +148,7 @@ def remove(
     if not yes:
         typer.confirm(f"Remove {name} with its notes, examples and catalog?", abort=True)
     with connected(url, token) as client:
-        typer.echo(client.send(describing.remove(name)).stays)
+        say(client.send(describing.remove(name)).stays)
 
 
 @source.command()
@@ -191,7 +192,7 @@ def account(
 ) -> None:
     """Print the SQL that makes an account which may only read. Nothing is run."""
     with connected(url, token) as client:
-        typer.echo(client.send(describing.account(name, account, whole_schema)).script, nl=False)
+        say(client.send(describing.account(name, account, whole_schema)).script, nl=False)
 
 
 @source.command()
@@ -209,10 +210,10 @@ def scan(
         if stop:
             running = next((s for s in client.send(describing.scans(name)) if s.state == "running"), None)
             if running is None:
-                typer.echo("No scan is under way.")
+                say("No scan is under way.")
                 return
             client.send(describing.stop_scan(name, running.id))
-            typer.echo(f"Scan {running.id} ends after its current table; the next one goes on from there.")
+            say(f"Scan {running.id} ends after its current table; the next one goes on from there.")
             return
         found = client.send(describing.scan(name, "changes" if changes else "full"))
         if wait:
@@ -242,23 +243,21 @@ def print_scan(found: ScanShape) -> None:
     """Where a scan stands, in a line."""
     went_on = f", {found.resumed} of them seen by an earlier scan that was cut off" if found.resumed else ""
     if found.state == "running":
-        typer.echo(f"Scan {found.id} is under way: {found.done} of {found.tables or '?'} tables.")
+        say(f"Scan {found.id} is under way: {found.done} of {found.tables or '?'} tables.")
     elif found.state == "done":
         took = (found.ended_at - found.started_at).total_seconds() if found.ended_at else 0
-        typer.echo(f"Scanned {found.tables} tables in {took:.1f} s{went_on}.")
+        say(f"Scanned {found.tables} tables in {took:.1f} s{went_on}.")
     elif found.state == "failed":
-        typer.secho(f"The scan failed. {found.problem} {found.hint}", err=True, fg="red")
+        say(f"The scan failed. {found.problem} {found.hint}", err=True, fg="red")
     else:
-        typer.echo(
-            f"Scan {found.id} was {found.state} at {found.done} of {found.tables} tables; the next goes on there."
-        )
+        say(f"Scan {found.id} was {found.state} at {found.done} of {found.tables} tables; the next goes on there.")
 
 
 @source.command("rotate-key")
 def rotate_key(url: Url = USUAL_URL, token: TokenText = "") -> None:
     """Encrypt every stored password anew with the newest key."""
     with connected(url, token) as client:
-        typer.echo(f"{client.send(describing.rotate())['passwords']} passwords are encrypted with the newest key.")
+        say(f"{client.send(describing.rotate())['passwords']} passwords are encrypted with the newest key.")
 
 
 def read_text(path: Path) -> str:
@@ -266,5 +265,5 @@ def read_text(path: Path) -> str:
     try:
         return path.read_text("utf-8")
     except (OSError, UnicodeDecodeError) as error:
-        typer.secho(f"{path} cannot be read: {getattr(error, 'strerror', None) or 'not UTF-8'}.", err=True, fg="red")
+        say(f"{path} cannot be read: {getattr(error, 'strerror', None) or 'not UTF-8'}.", err=True, fg="red")
         raise typer.Exit(exits.USAGE) from error

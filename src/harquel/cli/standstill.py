@@ -7,6 +7,7 @@ from typing import Annotated
 import typer
 
 from harquel.cli.connection import USUAL_URL, TokenText, Url, connected
+from harquel.cli.output import say
 from harquel.client import calls
 
 
@@ -21,4 +22,4 @@ def standstill(
     with connected(url, token) as client:
         state = client.send(calls.standstill(None if switch is None else switch == "on"))
     said = "Everything stands still: no statement reaches a database." if state.on else "Statements run as usual."
-    typer.echo(said)
+    say(said)

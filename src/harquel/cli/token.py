@@ -11,9 +11,10 @@ from rich.table import Table
 from rich.text import Text
 
 from harquel.cli import exits
-from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, given_values, print_json
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, given_values
 from harquel.cli.leaf import console
 from harquel.cli.local import helper
+from harquel.cli.output import print_json, say
 
 token = typer.Typer(no_args_is_help=True, add_completion=False, help="Make, list and revoke tokens.")
 
@@ -53,30 +54,30 @@ def create(
     if as_json:
         print_json(made)
     else:
-        typer.echo(f"Token {made['id']} for {person}: {', '.join(scopes)} on {', '.join(sources)}")
-        typer.echo(made["secret"])
+        say(f"Token {made['id']} for {person}: {', '.join(scopes)} on {', '.join(sources)}")
+        say(str(made["secret"]))
         ends = str(made["expires_at"] or "")[:10]
-        typer.echo(f"It ends on {ends}." if ends else "It never ends by itself; revoke it when it is no longer needed.")
-        typer.echo("It is shown this once. Use it as HARQUEL_TOKEN.", err=True)
+        say(f"It ends on {ends}." if ends else "It never ends by itself; revoke it when it is no longer needed.")
+        say("It is shown this once. Use it as HARQUEL_TOKEN.", err=True)
         if scopes == ["ask"] and local:
-            typer.echo("It may ask. To connect, check and describe sources too: --scope ask --scope steward", err=True)
+            say("It may ask. To connect, check and describe sources too: --scope ask --scope steward", err=True)
 
 
 def _create_locally(config: Path, *given: object) -> dict[str, object]:
     try:
         made: dict[str, object] = helper("token-create")(config, *given)
     except ModuleNotFoundError as error:
-        typer.secho("--local needs the server part.", err=True, fg="red")
-        typer.echo("Install it with: pip install 'harquel[server]'", err=True)
+        say("--local needs the server part.", err=True, fg="red")
+        say("Install it with: pip install 'harquel[server]'", err=True)
         raise typer.Exit(exits.USAGE) from error
     except ValueError as error:
-        typer.secho(" ".join(str(error).split()), err=True, fg="red")
+        say(" ".join(str(error).split()), err=True, fg="red")
         raise typer.Exit(exits.USAGE) from error
     except Exception as error:
         hint = getattr(error, "hint", None)
         if hint is None:
             raise
-        typer.secho(f"{error} {hint}".strip(), err=True, fg="red")
+        say(f"{error} {hint}".strip(), err=True, fg="red")
         raise typer.Exit(exits.USAGE) from error
     return made
 
@@ -108,4 +109,4 @@ def revoke(token_id: int, url: Url = USUAL_URL, token: TokenText = "") -> None:
     """Revoke a token; it stops working at once."""
     with connected(url, token) as client:
         client.revoke_token(token_id)
-        typer.echo(f"Token {token_id} is revoked.")
+        say(f"Token {token_id} is revoked.")

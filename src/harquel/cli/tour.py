@@ -12,6 +12,7 @@ from harquel.cli import exits
 from harquel.cli.ask import follow
 from harquel.cli.leaf import console, leaf
 from harquel.cli.local import helper
+from harquel.cli.output import say
 from harquel.client import Harquel, HarquelError, calls
 
 # question, source, outcome that the tour is to show, attempts at least
@@ -33,7 +34,7 @@ def tour() -> None:
     try:
         make_stage = helper("stage")
     except ModuleNotFoundError as error:
-        typer.secho("The tour needs the server part: pip install 'harquel[server]'", err=True, fg="red")
+        say("The tour needs the server part: pip install 'harquel[server]'", err=True, fg="red")
         raise typer.Exit(exits.USAGE) from error
     module = __import__(make_stage.__module__, fromlist=["free_address", "StageError"])
     wrong = []
@@ -56,8 +57,8 @@ def tour() -> None:
                 if not checked.intact:
                     wrong.append("the ledger does not hold")
     except (HarquelError, module.StageError) as error:
-        typer.secho(str(error), err=True, fg="red")
+        say(str(error), err=True, fg="red")
         raise typer.Exit(exits.BY_OUTCOME["failed"]) from error
     for line in wrong:
-        typer.secho(f"Not as it should be: {line}.", err=True, fg="red")
+        say(f"Not as it should be: {line}.", err=True, fg="red")
     raise typer.Exit(exits.BY_OUTCOME["failed"] if wrong else 0)
