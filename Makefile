@@ -12,7 +12,7 @@ tour: ## eight questions in the terminal, then end
 test: ## install what is missing, lint, run every test
 	@tools/setup.sh test
 	@$(MAKE) --no-print-directory lint
-	@.venv/bin/python -m pytest -n 2 --dist loadgroup
+	@.venv/bin/python tools/run_tests.py
 
 lint:
 	@tools/setup.sh demo

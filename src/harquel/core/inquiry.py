@@ -41,7 +41,7 @@ from harquel.core.prompts import (
     feedback,
     take_apart,
 )
-from harquel.core.repair import Candidate, changes, the_best
+from harquel.core.repair import Candidate, changes, ranked
 from harquel.core.review.readings import OpenPoint, Reading, open_point
 from harquel.core.running import may_go, run_statement, stumbled
 from harquel.core.second_opinion import second_opinion, wanted
@@ -107,6 +107,10 @@ def _carry(
 def _fail(inquiry: Inquiry, kind: str, error: CoreError) -> None:
     inquiry.outcome = "failed"
     inquiry.problem = ProblemNote(type=kind, title=str(error), hint=error.hint)
+
+
+_NOTHING = frozenset({"result-empty", "result-all-null"})
+"""Findings on a result that holds nothing."""
 
 
 @dataclass
@@ -267,32 +271,46 @@ class _Run:
 
     def settle(self) -> bool:
         """Answers from the best of the doubtful drafts, with caveats; whether there was one that runs."""
-        while self.candidates:
-            best = the_best(self.candidates)
-            self.candidates.remove(best)
+        gave_nothing: tuple[Candidate, Result, list[Finding]] | None = None
+        for best in ranked(self.candidates) if self.candidates else ():
             try:
-                if self.deliver(best) is None:
-                    return True
+                result = self.result_of(best)
             except endings.Held:
                 # What is released later is the last attempt: the draft that waits becomes it.
                 if best.attempt is not self.inquiry.attempts[-1]:
                     again = {"number": self.inquiry.attempts[-1].number + 1}
                     self.inquiry.attempts.append(best.attempt.model_copy(update=again, deep=True))
                 raise
-        return False
+            if not isinstance(result, Result):
+                continue
+            findings = doubt_result(self.course, best, result)
+            # A draft that gives nothing loses to one that gives something.
+            if {f.rule for f in findings if f.severity != "info"} & _NOTHING:
+                gave_nothing = gave_nothing or (best, result, findings)
+                continue
+            self.answer(best, result, findings)
+            return True
+        if gave_nothing is not None:
+            self.answer(*gave_nothing)
+        return gave_nothing is not None
 
     def deliver(self, candidate: Candidate) -> Message | None:
         """Runs a draft and answers from it. None: it was answered; otherwise what to tell the model."""
+        result = self.result_of(candidate)
+        if not isinstance(result, Result):
+            return result
+        self.answer(candidate, result, doubt_result(self.course, candidate, result))
+        return None
+
+    def result_of(self, candidate: Candidate) -> Result | Message:
+        """Runs a draft: what came of it, or what to tell the model. Raises Held."""
         may_go(candidate.ruling)
         try:
             result = run_statement(self.course, candidate.attempt, candidate.ruled)
         except SandboxError as error:
             told = stumbled(self.course, candidate.attempt, error)
             return feedback([], told)
-        if isinstance(result, Finding):
-            return feedback([result], None)
-        self.answer(candidate, result)
-        return None
+        return feedback([result], None) if isinstance(result, Finding) else result
 
     def closed_table(self) -> endings.End | None:
         """The ending for a table that is there and may not be read by us, if that is what is asked about."""
@@ -303,10 +321,9 @@ class _Run:
 
     # -- 3 ---------------------------------------------------------------------------------------
 
-    def answer(self, candidate: Candidate, result: Result) -> None:
-        """Reviews the result, has a second draft compared where that is wanted, and words the answer."""
+    def answer(self, candidate: Candidate, result: Result, findings: list[Finding]) -> None:
+        """Has a second draft compared where that is wanted, and words the answer; `findings` are on the result."""
         course, attempt = self.course, candidate.attempt
-        findings = doubt_result(course, candidate, result)
         course.found(attempt, findings)
         findings = [*candidate.findings, *findings]
         if self.point is not None:

@@ -30,20 +30,28 @@ class Candidate:
         """The findings above info."""
         return [f for f in self.findings if f.severity != "info"]
 
-    @property
-    def weight(self) -> int:
-        """How bad it is; nothing doubtful weighs nothing."""
-        return sum(_WEIGHTS[f.severity] for f in self.findings)
-
 
 def by_weight(findings: Sequence[Finding]) -> list[Finding]:
     """The findings above info, the gravest first."""
     return sorted((f for f in findings if f.severity != "info"), key=lambda f: -_WEIGHTS[f.severity])
 
 
-def the_best(candidates: Sequence[Candidate]) -> Candidate:
-    """The one with the fewest and mildest findings; of equals the first, which the model thought of by itself."""
-    return min(candidates, key=lambda c: c.weight)
+def ranked(candidates: Sequence[Candidate]) -> list[Candidate]:
+    """The best first: the fewest and mildest findings that not all of them share; of equals the latest.
+
+    What every draft is doubted for says nothing about which of them is right, and is often a false alarm. A later
+    draft was made in the knowledge of what the earlier ones were doubted for.
+    """
+    shared = set.intersection(*({_said(f) for f in c.findings} for c in candidates)) if len(candidates) > 1 else set()
+
+    def weight(candidate: Candidate) -> int:
+        return sum(_WEIGHTS[f.severity] for f in candidate.findings if _said(f) not in shared)
+
+    return sorted(candidates, key=lambda c: (weight(c), -c.attempt.number))
+
+
+def _said(finding: Finding) -> tuple[str, str]:
+    return finding.rule, finding.message
 
 
 def changes(before: str, after: str) -> list[Change]:
@@ -72,4 +80,4 @@ _STARTS = frozenset(
     "SELECT FROM WHERE JOIN LEFT INNER CROSS GROUP ORDER HAVING LIMIT AND OR UNION EXCEPT WITH ON".split()
 )
 
-__all__ = ["Candidate", "changes", "the_best"]
+__all__ = ["Candidate", "changes", "ranked"]
