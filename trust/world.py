@@ -36,13 +36,13 @@ def world(database: Path) -> World:
 
 def stores_world(database: Path) -> World:
     """The stores, with their notes and nothing else, over a database of them."""
-    return _world(database, _notes(stores.FOLDER), Policy(), ())
+    return _world(database, _notes(stores.FOLDER), Policy(withhold_delicate=False), ())
 
 
 def academy_world(database: Path, noted: bool = False) -> World:
     """The academy: as on the first day, without a note, or with those of the second day."""
     notes = _notes(academy.FOLDER) if noted else Notes()
-    return _world(database, notes, Policy(), ())
+    return _world(database, notes, Policy(withhold_delicate=False), ())
 
 
 def _notes(folder: Path) -> Notes:

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 import sqlite3
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+import rfc8785
 
-from harquel.client import Harquel
+from harquel.client import Harquel, calls
 from harquel.client.describing import replace_document
 from harquel.demo.stage import Stage
 
@@ -98,7 +101,11 @@ def test_an_inquiry_without_an_entry_is_named(own: Stage) -> None:
         connection.close()
         said = {d.id: d.said for d in admin.verify_ledger().differences}
         assert said.pop("made-up") == "has no entry in the ledger"
-        assert list(said.values()) == ["has an entry in the ledger and is gone"]
+        ((gone, why),) = said.items()
+        assert why == "has an entry in the ledger and is gone"
+        with sqlite3.connect(records, timeout=20) as connection:
+            connection.execute("UPDATE inquiries_storedinquiry SET key = ? WHERE key = 'made-up'", (gone,))
+        connection.close()
 
 
 def test_broken_bytes_do_not_break_the_check(own: Stage) -> None:
@@ -114,3 +121,58 @@ def test_broken_bytes_do_not_break_the_check(own: Stage) -> None:
             with sqlite3.connect(records, timeout=20) as connection:
                 connection.execute("UPDATE ledger_entry SET body = ? WHERE seq = 3", (kept,))
             connection.close()
+
+
+def test_a_tail_that_was_written_anew_breaks_its_seal(own: Stage) -> None:
+    """Somebody who can write to the records makes a chain that holds from some entry on; the seals tell."""
+    records = own.folder / "records" / "records.db"
+    with Harquel(own.url, own.token) as admin:
+        sealed = admin.send(calls.seal_ledger())
+        found = admin.verify_ledger()
+        assert found.intact, found
+        assert found.sealed is not None
+        assert found.sealed >= sealed.seq
+        with sqlite3.connect(records, timeout=20) as connection:
+            connection.execute("PRAGMA foreign_keys = OFF")
+            connection.execute("BEGIN IMMEDIATE")
+            kept = connection.execute("SELECT * FROM ledger_entry").fetchall()
+            head = connection.execute("SELECT seq, digest FROM ledger_head").fetchone()
+            _rewrite(connection, sealed.seq - 2)
+        connection.close()
+        found = admin.verify_ledger()
+        assert (found.intact, found.fault) == (False, "it is not the entry that was sealed"), found
+        with sqlite3.connect(records, timeout=20) as connection:
+            connection.execute("PRAGMA foreign_keys = OFF")
+            connection.executemany(f"INSERT OR REPLACE INTO ledger_entry VALUES ({','.join('?' * len(kept[0]))})", kept)
+            connection.execute("UPDATE ledger_head SET seq = ?, digest = ?", head)
+        connection.close()
+
+
+def _rewrite(connection: sqlite3.Connection, start: int) -> None:
+    """Another asker in entry `start`, and every digest from there on made anew."""
+    previous = None
+    for seq, body in connection.execute(
+        "SELECT seq, body FROM ledger_entry WHERE seq >= ? ORDER BY seq", (start,)
+    ).fetchall():
+        entry = json.loads(body)
+        if previous is None:
+            entry["who"] = "Nobody"
+        else:
+            entry["prev"] = previous
+        made = rfc8785.dumps(entry)
+        previous = hashlib.sha256(made).hexdigest()
+        connection.execute(
+            "UPDATE ledger_entry SET body = ?, digest = ?, who = ? WHERE seq = ?", (made, previous, entry["who"], seq)
+        )
+    connection.execute("UPDATE ledger_head SET digest = ?", (previous,))
+
+
+def test_a_new_key_leaves_the_old_seals_good(own: Stage) -> None:
+    with Harquel(own.url, own.token) as admin:
+        before = admin.send(calls.ledger_keys()).root
+        after = admin.send(calls.change_ledger_key()).root
+        assert [k.name for k in after[1:]] == [k.name for k in before]
+        assert (own.folder / "ledger.key").stat().st_mode & 0o077 == 0
+        found = admin.verify_ledger()
+        assert found.keys[0] == after[0].name
+        assert found.sealed == found.head.seq or found.unseen

@@ -14,8 +14,10 @@ from harquel.contract import (
     EntryPage,
     Inquiry,
     InquiryPage,
+    LedgerKeys,
     Me,
     ReviewShape,
+    SealShape,
     SourceLine,
     Standstill,
     Token,
@@ -159,6 +161,21 @@ def ledger(cursor: str | None, limit: int, inquiry_key: str | None) -> Call[Entr
         "GET", "ledger", EntryPage.model_validate,
         params={k: v for k, v in given.items() if v},
     )  # fmt: skip
+
+
+def ledger_keys() -> Call[LedgerKeys]:
+    """The public keys of the ledger."""
+    return Call("GET", "ledger/keys", LedgerKeys.model_validate)
+
+
+def change_ledger_key() -> Call[LedgerKeys]:
+    """A new key for the ledger's seals."""
+    return Call("POST", "ledger/keys", LedgerKeys.model_validate)
+
+
+def seal_ledger() -> Call[SealShape]:
+    """A seal on the chain as it is now."""
+    return Call("POST", "ledger/seals", SealShape.model_validate)
 
 
 def verify_ledger(anchor: str | None) -> Call[Verification]:

@@ -69,7 +69,16 @@ from .inquiry import (
     Usage,
     Verdict,
 )
-from .ledger import Difference, EntryPage, EntryShape, LedgerHead, Verification
+from .ledger import (
+    Difference,
+    EntryPage,
+    EntryShape,
+    LedgerHead,
+    LedgerKey,
+    LedgerKeys,
+    SealShape,
+    Verification,
+)
 from .problem import Problem
 from .ruling import CheckedPolicy, CheckPolicyRequest, ExplainedPolicy, ExplainRequest, PolicySentence, Standstill
 from .sources import (
@@ -133,6 +142,8 @@ __all__ = [
     "InquiryRequest",
     "JoinProposal",
     "LedgerHead",
+    "LedgerKey",
+    "LedgerKeys",
     "Me",
     "Outcome",
     "PolicySentence",
@@ -149,6 +160,7 @@ __all__ = [
     "ScanRequest",
     "ScanShape",
     "Scans",
+    "SealShape",
     "SecondOpinion",
     "SessionRequest",
     "Severity",

@@ -5,6 +5,8 @@ from __future__ import annotations
 import datetime as dt
 from typing import Any
 
+from pydantic import Field, RootModel
+
 from .base import Shape
 
 
@@ -43,6 +45,27 @@ class Difference(Shape):
     said: str
 
 
+class LedgerKey(Shape):
+    """A public key of the ledger: Ed25519, 32 bytes in hex, and its name in seals."""
+
+    name: str
+    public: str
+
+
+class LedgerKeys(RootModel[list[LedgerKey]]):
+    """The public keys, the one in use first."""
+
+
+class SealShape(Shape):
+    """A signed checkpoint: keep it elsewhere to prove later what stood here."""
+
+    seq: int
+    digest: str
+    at: str
+    key: str
+    signature: str
+
+
 class Verification(Shape):
     """Whether the chain holds; otherwise the first entry at fault and what is wrong with it.
 
@@ -54,5 +77,8 @@ class Verification(Shape):
     head: LedgerHead
     fault_seq: int | None = None
     fault: str | None = None
+    sealed: int | None = Field(default=None, description="the last entry whose seal was found good")
+    keys: list[str] = Field(default=[], description="names of the public keys, the one in use first")
+    unseen: str = Field(default="", description="what only a head or a seal noted elsewhere could show")
     compared: int = 0
     differences: list[Difference] = []

@@ -109,10 +109,6 @@ def _fail(inquiry: Inquiry, kind: str, error: CoreError) -> None:
     inquiry.problem = ProblemNote(type=kind, title=str(error), hint=error.hint)
 
 
-_NOTHING = frozenset({"result-empty", "result-all-null"})
-"""Findings on a result that holds nothing."""
-
-
 @dataclass
 class _Run:
     course: Course
@@ -285,7 +281,7 @@ class _Run:
                 continue
             findings = doubt_result(self.course, best, result)
             # A draft that gives nothing loses to one that gives something.
-            if {f.rule for f in findings if f.severity != "info"} & _NOTHING:
+            if all(value is None for row in result.rows for value in row):
                 gave_nothing = gave_nothing or (best, result, findings)
                 continue
             self.answer(best, result, findings)

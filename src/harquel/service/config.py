@@ -31,6 +31,8 @@ class ServiceSection(_Section):
     hosts: tuple[str, ...] = ()
     askers: int = Field(default=8, ge=1, le=128, description="inquiries under way at once")
     waiting: int = Field(default=32, ge=0, le=10_000, description="inquiries that may queue")
+    ledger_key: str = Field(default="ledger.key", description="file of the key that seals the ledger; keep it apart")
+    ledger_anchors: str | None = Field(default=None, description="a file elsewhere, of which each seal becomes a line")
     references: tuple[str, ...] = Field(
         default=(),
         description="env:NAME or file:PATH, with *, that sources made over HTTP may refer to",

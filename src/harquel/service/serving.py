@@ -61,9 +61,13 @@ def serve(config_path: Path, say: Callable[[str], None], ready: Callable[[], Non
         from harquel.service import runtime
         from harquel.service.asgi import build_application
         from harquel.service.inquiries.recovery import close_interrupted
+        from harquel.service.ledger import sealing
         from harquel.service.ledger.append import append
+        from harquel.service.ledger.sealing import Sealer
         from harquel.service.sources.catalogs import close_interrupted_scans
 
+        anchors = config.service.ledger_anchors
+        sealing.begin(Sealer(config.base / config.service.ledger_key, config.base / anchors if anchors else None))
         live = runtime.start(config)
         try:
             closed = live.writer.do(close_interrupted)

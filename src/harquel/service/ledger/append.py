@@ -10,6 +10,10 @@ from harquel.core.ledger import EMPTY_HEAD, seal
 from harquel.core.ledger import Head as ChainHead
 
 from .models import Entry, EntryText, Head
+from .sealing import sealer
+
+_SEALED = frozenset({"service-started", "service-stopped", "ledger-sealed", "ledger-key-changed"})
+"""Entries that bear a seal whatever their number."""
 
 
 def append(
@@ -41,4 +45,7 @@ def append(
         )
     if not Head.objects.filter(pk=1).update(seq=sealed.head.seq, digest=sealed.head.digest):
         Head.objects.create(pk=1, seq=sealed.head.seq, digest=sealed.head.digest)
+    sealing = sealer()
+    if sealing is not None and (sealing.due(sealed.head.seq) or kind in _SEALED):
+        sealing.seal(sealed.head)
     return sealed.head.seq

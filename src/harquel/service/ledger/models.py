@@ -39,6 +39,19 @@ class EntryText(models.Model):
         return f"{self.name} of {self.entry_id}"
 
 
+class StoredSeal(models.Model):
+    """A signed checkpoint on the entry of its number."""
+
+    seq = models.BigIntegerField(primary_key=True)
+    digest = models.CharField(max_length=64)
+    at = models.CharField(max_length=40)
+    key = models.CharField(max_length=16)
+    signature = models.CharField(max_length=128)
+
+    def __str__(self) -> str:
+        return f"seal on {self.seq}"
+
+
 class Head(models.Model):
     """One row: the newest entry, so that cutting off the end is noticed."""
 

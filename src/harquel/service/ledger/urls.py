@@ -2,6 +2,11 @@
 
 from django.urls import path
 
-from .views import LedgerView, VerificationView
+from .views import KeysView, LedgerView, SealsView, VerificationView
 
-urlpatterns = [path("ledger", LedgerView.as_view()), path("ledger/verification", VerificationView.as_view())]
+urlpatterns = [
+    path("ledger", LedgerView.as_view()),
+    path("ledger/verification", VerificationView.as_view()),
+    path("ledger/keys", KeysView.as_view()),
+    path("ledger/seals", SealsView.as_view()),
+]

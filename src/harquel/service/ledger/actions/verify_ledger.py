@@ -11,8 +11,10 @@ from django.db.models import Max
 from harquel.contract import LedgerHead, Verification
 from harquel.core.ledger import EMPTY_HEAD, Report, StoredEntry, StoredText, verify
 from harquel.core.ledger import Head as ChainHead
+from harquel.core.ledger.seals import Seal, fault_of, missing
 
-from ..models import Entry, EntryText, Head
+from ..models import Entry, EntryText, Head, StoredSeal
+from ..sealing import sealer
 from .compare_records import compare_records
 
 
@@ -42,15 +44,51 @@ def _checked(anchor: ChainHead | None) -> Verification:
     newest = Entry.objects.aggregate(newest=Max("seq"))["newest"] or 0
     if report.intact and newest > _head().seq:
         report = Report(report.checked, report.head, newest, "stands behind the noted end of the chain")
+    sealed, report = _seals(report)
     compared, differences = compare_records()
+    sealing = sealer()
     return Verification(
         intact=report.intact and not differences,
+        sealed=sealed,
+        keys=list(sealing.public()) if sealing is not None else [],
+        unseen=_unseen(sealed, report.head.seq, anchor),
         checked=report.checked,
         head=LedgerHead(seq=report.head.seq, digest=report.head.digest),
         fault_seq=report.fault_seq,
         fault=report.fault,
         compared=compared,
         differences=differences,
+    )
+
+
+def _seals(report: Report) -> tuple[int | None, Report]:
+    """The last good seal, and the report with what the seals show. A chain that is broken is not looked at further."""
+    sealing = sealer()
+    if sealing is None or not report.intact:
+        return None, report
+    stored = [Seal(s.seq, s.digest, s.at, s.key, s.signature) for s in StoredSeal.objects.order_by("seq")]
+    keys, good = sealing.public(), None
+    both = sorted({*stored, *sealing.anchored()}, key=lambda s: s.seq)
+    digests = dict(Entry.objects.filter(seq__in=[s.seq for s in both][:30_000]).values_list("seq", "digest"))
+    for seal in both:
+        fault = fault_of(seal, keys, digests.get)
+        if fault is not None:
+            return good, Report(report.checked, report.head, seal.seq, fault)
+        good = seal.seq
+    absent = missing(stored, report.head.seq)
+    if absent is not None:
+        return good, Report(report.checked, report.head, absent, "its seal was taken away")
+    return good, report
+
+
+def _unseen(sealed: int | None, last: int, anchor: ChainHead | None) -> str:
+    """What cannot be seen from here."""
+    noted = max(sealed or 0, anchor.seq if anchor is not None else 0)
+    if noted >= last:
+        return ""
+    return (
+        f"That entries after {noted:,} were replaced or cut off by somebody who can write to the records, "
+        "only a head or a seal noted elsewhere could show."
     )
 
 
