@@ -12,7 +12,7 @@ from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import DEFAULT_POLICY, Exposure, Personal, Policy
 from harquel.core.engines import engine_for
 from harquel.core.errors import ConfigurationError, SourceError
-from harquel.core.guard.explain import check_policy, misfits
+from harquel.core.guard.explain import check_policy, misfits, remark_on
 from tests.core.support import demo_policy, scanned
 
 
@@ -110,11 +110,13 @@ def test_no_policy_document_takes_protection_away_by_accident(ferries: Path) -> 
 
 def test_what_is_unprotected_is_said_with_its_line(ferries: Path) -> None:
     whole = scanned(ferries, DEFAULT_POLICY)
-    said = {s.line: s.text for s in check_policy(Policy(personal=Personal(cleared=("customer.email",))), whole)}
+    said = {s.line: s.text for s in remark_on(Policy(personal=Personal(cleared=("customer.email",))), whole)}
     assert "customer.email" in said["personal.cleared[0]"]
     assert "customer.phone" in said["withhold_delicate"]
-    open_ = {s.line: s.text for s in check_policy(Policy(withhold_delicate=False), whole)}
+    open_ = {s.line: s.text for s in remark_on(Policy(withhold_delicate=False), whole)}
     assert "Shown to everybody" in open_["withhold_delicate"]
+    assert remark_on(Policy(expose=Exposure(withhold=("customer.*", "crew_member.*"))), whole) == []
+    assert check_policy(Policy(), whole) == []
 
 
 def test_names_that_match_nothing_are_told_apart_from_patterns(ferries: Path) -> None:

@@ -147,11 +147,9 @@ def test_personal_columns_are_counted_and_not_shown(client: Harquel) -> None:
     found = client.review("ferries", "SELECT * FROM crew_member")
     assert found.rewritten_sql is not None
     assert "name" not in found.rewritten_sql
-    # No more than a tenth of the crew is listed row by row; sums go over all of them.
+    # No more than a tenth of the crew is listed row by row, or in groups; sums go over all of them.
     assert int(found.rewritten_sql.rsplit(" ", 1)[1]) < 20
-    assert "LIMIT 1001" in str(
-        client.review("ferries", "SELECT rank, COUNT(*) FROM crew_member GROUP BY rank").rewritten_sql
-    )
+    assert "LIMIT 1001" in str(client.review("ferries", "SELECT COUNT(rank) FROM crew_member").rewritten_sql)
 
 
 def test_one_switch_stops_what_runs_and_what_comes(people: dict[str, Harquel], client: Harquel) -> None:

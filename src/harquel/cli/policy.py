@@ -12,7 +12,7 @@ from rich.text import Text
 from harquel.cli import exits
 from harquel.cli.catalog import Out, export_document, history_of, import_document
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, given_values
-from harquel.cli.leaf import console
+from harquel.cli.leaf import console, count_of
 from harquel.cli.leaf import sql as coloured
 from harquel.cli.output import print_json, say
 from harquel.cli.source import read_text
@@ -77,7 +77,9 @@ def check(
         else:
             for fault in found.faults:
                 console().print(Text("✕ ", style="red") + Text(fault.text) + Text(f"  {fault.line}", style="dim"))
-            say(f"{len(found.faults)} things to look at." if found.faults else "All of it applies.")
+            for remark in found.remarks:
+                console().print(Text("· ") + Text(remark.text) + Text(f"  {remark.line}", style="dim"))
+            say(f"{count_of(len(found.faults), 'thing')} to look at." if found.faults else "All of it applies.")
     raise typer.Exit(exits.FAILED if found.faults else exits.ANSWERED)
 
 

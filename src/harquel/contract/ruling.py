@@ -54,3 +54,4 @@ class CheckedPolicy(Shape):
 
     source: str
     faults: list[PolicySentence]
+    remarks: list[PolicySentence] = []

@@ -11,7 +11,7 @@ from harquel.core.domain.policy import Policy
 from harquel.core.guard.guard import POLICY_RULES
 from harquel.core.review.readings import OpenPoint
 
-SAID_TO_ASKERS = frozenset({"personal-column", "row-rule", "plan-too-large"})
+SAID_TO_ASKERS = frozenset({"personal-column", "row-rule", "plan-too-large", "listing-share"})
 """Rules whose hint says to people, too, what would be allowed instead."""
 
 

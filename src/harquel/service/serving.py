@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import os
+import resource
 import signal
 import socket
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
+from typing import Final
 
 from harquel.core.errors import ConfigurationError
 from harquel.service.config import HarquelConfig, load_config
 from harquel.service.records.ownership import Ownership, bring_up_to_date
+
+_ENOUGH: Final = 8192
+"""Descriptors that are used at most."""
 
 
 def prepare_django(config: HarquelConfig) -> None:
@@ -43,6 +48,16 @@ def listen(bind: str) -> socket.socket:
     return sock
 
 
+def descriptors() -> int:
+    """How many this process may have open: as many as the system lets it raise them to."""
+    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    wanted = min(hard if hard != resource.RLIM_INFINITY else _ENOUGH, _ENOUGH)
+    if soft == resource.RLIM_INFINITY or soft >= wanted:
+        return _ENOUGH
+    resource.setrlimit(resource.RLIMIT_NOFILE, (wanted, hard))
+    return wanted
+
+
 def serve(config_path: Path, say: Callable[[str], None], ready: Callable[[], None] | None = None) -> None:
     """Runs until interrupted. `ready` is called once requests are taken. Raises ConfigurationError."""
     import uvicorn
@@ -64,6 +79,7 @@ def serve(config_path: Path, say: Callable[[str], None], ready: Callable[[], Non
         from harquel.service.ledger import sealing
         from harquel.service.ledger.append import append
         from harquel.service.ledger.sealing import Sealer
+        from harquel.service.patience import PatientProtocol
         from harquel.service.sources.catalogs import close_interrupted_scans
 
         anchors = config.service.ledger_anchors
@@ -84,6 +100,9 @@ def serve(config_path: Path, say: Callable[[str], None], ready: Callable[[], Non
                 timeout_graceful_shutdown=3,
                 lifespan="off",
                 server_header=False,
+                http=PatientProtocol,
+                # Beyond it the answer is 503: descriptors for records and workers must be left.
+                limit_concurrency=max(100, (descriptors() - 200) // 4),
             )
             server = uvicorn.Server(options)
             live.upkeep.start()

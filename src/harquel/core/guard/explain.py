@@ -53,10 +53,13 @@ def _looking_personal(policy: Policy, whole: Catalog) -> Iterable[Sentence]:
     """What looks personal: withheld because no line says what becomes of it, or shown, and by which line."""
     waiting: list[str] = []
     shown: dict[str, list[str]] = {}
+    exposed = policy.model_copy(update={"withhold_delicate": False})
     for table in whole.tables:
         for column in table.columns:
             full = f"{table.name}.{column.name}"
             if not (column.looks_personal or looks_personal(column.name)):
+                continue
+            if not exposed.shows(table.name, column.name):
                 continue
             if policy.unsettled(table.name, column):
                 waiting.append(full)
@@ -128,7 +131,7 @@ def _listing(terms: Terms) -> Iterable[Sentence]:
     share = terms.policy.listing.share
     if share is not None:
         yield Sentence("listing.share", f"Of {_listed(terms.policy.listing.tables)} at most {share:.0%} of the rows "
-                                        f"are listed; sums and counts go over all of them.")  # fmt: skip
+                                        f"or groups are listed; sums and counts go over all of them.")  # fmt: skip
 
 
 def _functions(policy: Policy) -> Iterable[Sentence]:
@@ -161,8 +164,12 @@ def check_policy(policy: Policy, whole: Catalog) -> list[Sentence]:
     """What in a policy means nothing, or cannot be applied: patterns without a match, conditions that fail."""
     return [
         *_patterns(policy, whole), *_conditions(policy, whole), *_unknown_functions(policy, whole),
-        *_looking_personal(policy, whole),
     ]  # fmt: skip
+
+
+def remark_on(policy: Policy, whole: Catalog) -> list[Sentence]:
+    """What is right and should be known: what looks personal and waits for a line, or is shown, and by which one."""
+    return list(_looking_personal(policy, whole))
 
 
 def misfits(policy: Policy, whole: Catalog) -> list[Sentence]:

@@ -6,7 +6,7 @@ import logging
 from dataclasses import dataclass
 from fnmatch import fnmatchcase
 from secrets import token_hex
-from typing import Final, Literal
+from typing import Literal
 
 from sqlglot import exp
 
@@ -23,6 +23,8 @@ from harquel.core.guard.rewriting import RuleFault, expand_stars, rename_ctes, s
 from harquel.core.guard.rewriting.wrap_tables import Wrapping
 from harquel.core.guard.rules import RULES, Rule
 from harquel.core.guard.rules.personal import personal
+from harquel.core.guard.shares import row_limit
+from harquel.core.guard.size import LONGEST, MOST_NODES, TooLarge, oversized
 from harquel.core.sql.names import Resolution, resolve
 from harquel.core.sql.tree import ParseFault, literals, parse, render, strings
 
@@ -31,7 +33,7 @@ log = logging.getLogger("harquel.guard")
 POLICY_RULES = frozenset(
     (
         "reads-only unknown-construct function-not-allowed type-not-allowed plan-too-large grows-without-bound "
-        "personal-column row-rule"
+        "personal-column row-rule listing-share"
     ).split()
 )
 """Rules whose refusal is a matter of policy; the others point at a mistake in the draft."""
@@ -63,16 +65,6 @@ def rule_on_text(
     except Exception:  # a tree of a shape that nobody thought of: refused, and told to whoever runs this
         log.exception("the guard stumbled over a statement for %s", engine)
         return _refused([_unparsable(ParseFault("it has a shape that is not known here"))])
-
-
-LONGEST: Final = 60_000
-"""Characters of a statement; longer ones would keep others waiting while they are read."""
-MOST_NODES: Final = 2_000
-"""Parts of a statement, stars written out; a statement of a page has a few hundred."""
-DEEPEST: Final = 120
-"""Parts within parts; what walks over a tree goes down by a frame or two for each."""
-MOST_JOINS: Final = 100
-"""Tables joined in one place: each name may have to be looked for in all of them."""
 
 
 @dataclass(frozen=True)
@@ -141,7 +133,7 @@ class _Text:
             prove(final, self.terms, self.whole, restricted)
             reads = {table: frozenset(columns) for table, columns in resolve(final, self.whole).reads.items()}
             seen_through = self.seen_through(plain, restricted, reads) if wrapped is not None else None
-        except _TooLarge as fault:
+        except TooLarge as fault:
             return _refused([fault.args[0]])
         except ParseFault as fault:
             return _refused([_unparsable(fault)], tree)
@@ -161,27 +153,14 @@ class _Text:
         rewritten = tree.copy()
         expand_stars(rewritten, self.names(rewritten, self.catalog))
         if (fault := oversized(rewritten)) is not None:
-            raise _TooLarge(fault)
+            raise TooLarge(fault)
         names = self.names(rewritten, self.catalog)
         rename_ctes(rewritten, names, self.catalog)
         spell_names(rewritten, names, self.catalog)
-        rows = self.row_limit(tree, names)
+        rows = row_limit(rewritten, names, self.terms.policy, self.whole)
         rewritten = write_row_limit(rewritten, rows)
         expand_stars(rewritten, self.names(rewritten, self.catalog))
         return rewritten, rows
-
-    def row_limit(self, tree: exp.Expr, names: Resolution) -> int:
-        """How many rows may come back: less where rows of a table would be listed beyond their share."""
-        most, listing = self.terms.policy.limits.rows, self.terms.policy.listing
-        if listing.share is None or _aggregates(tree):
-            return most
-        for table in {t.name: t for _, t in names.tables}.values():
-            concerned = any(fnmatchcase(table.name.lower(), p.lower()) for p in listing.tables)
-            known = self.whole.table(table.name)
-            count = known.row_count if known is not None else None
-            if concerned and count is not None:
-                most = min(most, max(1, int(count * listing.share)))
-        return most
 
     def rendered(self, tree: exp.Expr, said: str) -> tuple[exp.Expr, str]:
         """Our text for a tree, and the tree that this text is read as. Raises ParseFault when they differ."""
@@ -203,7 +182,7 @@ class _Text:
         if wrapping is None:
             return None
         if (fault := oversized(wrapping.tree, 2 * MOST_NODES)) is not None:
-            raise _TooLarge(fault)
+            raise TooLarge(fault)
         sql = render(wrapping.tree, self.engine)
         again = parse(sql, self.engine)
         if len(again) != 1 or not _same(again[0], wrapping.tree, self.engine):
@@ -268,41 +247,9 @@ class _Text:
         return []
 
 
-class _TooLarge(Exception):
-    """A statement became too large to be judged; `args[0]` is the objection."""
-
-
-def oversized(tree: exp.Expr, most: int = MOST_NODES) -> Objection | None:
-    """The objection to a tree that is too large or too deep to be judged in time; looks at no more of it than that."""
-    waiting, count = [(tree, 1)], 0
-    while waiting:
-        node, depth = waiting.pop()
-        count += 1
-        joins = len(node.args.get("joins") or ())
-        if count > most or depth > DEEPEST or joins > MOST_JOINS:
-            how = f"more than {most:,} parts" if count > most else f"parts nested more than {DEEPEST} deep"
-            how = f"more than {MOST_JOINS} joins in one place" if joins > MOST_JOINS else how
-            hint = "Write fewer columns, conditions or subqueries: a range instead of a list, IN instead of many ORs."
-            return object_to("too-long", f"The statement has {how}: too large to be judged.", hint, "statement.length")
-        waiting += [(child, depth + 1) for child in node.iter_expressions()]
-    return None
-
-
 def hold(on: Literal["text", "plan"], line: str, reason: str) -> Ruling:
     """A ruling that waits for somebody."""
     return Ruling(on=on, verdict="hold", policy_line=line, reason=reason)
-
-
-def _aggregates(tree: exp.Expr) -> bool:
-    """Whether the outermost query gives figures over rows rather than rows."""
-    while isinstance(tree, exp.Subquery):
-        tree = tree.this
-    if isinstance(tree, exp.SetOperation):
-        return _aggregates(tree.this) and _aggregates(tree.expression)
-    if not isinstance(tree, exp.Select):
-        return False
-    whole = [n for p in tree.expressions for n in p.find_all(exp.AggFunc) if not isinstance(n.parent, exp.Window)]
-    return tree.args.get("group") is not None or bool(whole)
 
 
 def _aliased(tree: exp.Expr) -> exp.Expr:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+from collections import Counter
 from collections.abc import AsyncIterator
 from typing import Any, Final
 
@@ -21,13 +22,17 @@ from harquel.service.bus import END
 from harquel.service.ledger.models import Entry
 from harquel.service.ledger.shapes import entry_shape
 from harquel.service.pages import whole_number
-from harquel.service.problems import problem_for, respond
+from harquel.service.problems import ProblemError, problem_for, respond
 from harquel.service.runtime import runtime
 
 from .actions.find import find_inquiry
 from .models import StoredInquiry
 
 KEEPALIVE_S: Final = 15.0
+MOST_STREAMS: Final = 64
+"""Of one token at once."""
+_open: Counter[int] = Counter()
+"""Streams under way by token; touched in the event loop only."""
 
 
 async def events(request: HttpRequest, key: str) -> HttpResponseBase:
@@ -36,6 +41,11 @@ async def events(request: HttpRequest, key: str) -> HttpResponseBase:
         token = await sync_to_async(_admit)(request, key)
         after = request.headers.get("last-event-id") or request.GET.get("after") or "0"
         start = whole_number(after) or 0
+        if _open[token] >= MOST_STREAMS:
+            raise ProblemError(
+                429, "too-many-streams", f"This token listens to {MOST_STREAMS} inquiries already.",
+                "Close one of them first.", {"Retry-After": "5"},
+            )  # fmt: skip
     except Exception as error:
         found = problem_for(error)
         if found is None:
@@ -59,6 +69,17 @@ def _admit(request: HttpRequest, key: str) -> int:
 
 
 async def _stream(key: str, after: int, token: int) -> AsyncIterator[bytes]:
+    _open[token] += 1
+    try:
+        async for part in _events(key, after, token):
+            yield part
+    finally:
+        _open[token] -= 1
+        if not _open[token]:
+            del _open[token]
+
+
+async def _events(key: str, after: int, token: int) -> AsyncIterator[bytes]:
     with runtime().bus.listening(key) as listener:
         while True:
             # A token that was revoked hears no more, and what has ended has nothing more to say.

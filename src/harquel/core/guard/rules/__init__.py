@@ -9,6 +9,7 @@ from harquel.core.guard.context import GuardContext, Objection
 from .functions import functions
 from .growth import growth
 from .kinds import kinds
+from .listing import listing
 from .names import names
 from .personal import personal
 from .reads_only import reads_only
@@ -16,6 +17,6 @@ from .types import types
 
 Rule = Callable[[GuardContext], list[Objection]]
 
-RULES: tuple[Rule, ...] = (reads_only, kinds, functions, growth, types, names, personal)
+RULES: tuple[Rule, ...] = (reads_only, kinds, functions, growth, types, names, personal, listing)
 
 __all__ = ["RULES", "Rule"]

@@ -87,8 +87,8 @@ def _unseen(sealed: int | None, last: int, anchor: ChainHead | None) -> str:
     if noted >= last:
         return ""
     return (
-        f"That entries after {noted:,} were replaced or cut off by somebody who can write to the records, "
-        "only a head or a seal noted elsewhere could show."
+        f"Entries after {noted:,} bear no seal yet: only a head or a seal noted elsewhere could show that somebody who "
+        "can write to the records has replaced them or cut them off."
     )
 
 

@@ -6,7 +6,7 @@ from harquel.contract import CheckedPolicy, CheckPolicyRequest, ExplainedPolicy,
 from harquel.core.curation import read_document
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.terms import Terms
-from harquel.core.guard.explain import Sentence, check_policy, explain_policy
+from harquel.core.guard.explain import Sentence, check_policy, explain_policy, remark_on
 from harquel.core.reviewing import review_sql
 from harquel.service.access.models import Token, asker
 
@@ -31,7 +31,10 @@ def check(name: str, request: CheckPolicyRequest, token: Token) -> CheckedPolicy
     """Against the catalog. Raises ProblemError, or ConfigurationError for a text that is no policy."""
     source = source_for(name, token, disabled_too=True)
     policy = source.core.policy if request.text is None else read_document(request.text, Policy, "the policy")
-    return CheckedPolicy(source=name, faults=_shapes(check_policy(policy, source.keeper.current())))
+    whole = source.keeper.current()
+    return CheckedPolicy(
+        source=name, faults=_shapes(check_policy(policy, whole)), remarks=_shapes(remark_on(policy, whole))
+    )
 
 
 def _shapes(sentences: list[Sentence]) -> list[PolicySentence]:
