@@ -11,9 +11,24 @@ from pathlib import Path
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import adversarial, briefing, endurance, guard, own_time, review, sandbox, slips, structure
+from benchmarks import (
+    adversarial,
+    briefing,
+    endurance,
+    guard,
+    hostile,
+    ledger,
+    own_time,
+    review,
+    sandbox,
+    slips,
+    structure,
+)
 from benchmarks.figure import Figure
 from harquel.demo.load_sqlite import load
+
+
+PARTS = (guard, adversarial, hostile, ledger, review, sandbox, briefing, structure, own_time, slips, endurance)
 
 
 def main() -> None:
@@ -23,7 +38,7 @@ def main() -> None:
         folder = Path(name)
         load(folder / "ferries.db")
         figures: list[Figure] = []
-        for part in (guard, adversarial, review, sandbox, briefing, structure, own_time, slips, endurance):
+        for part in PARTS:
             out.print(f"… {part.__doc__ or ''}".strip().splitlines()[0], style="dim")
             stage = folder / part.__name__
             stage.mkdir()

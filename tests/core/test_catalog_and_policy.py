@@ -13,7 +13,7 @@ from harquel.core.domain.policy import DEFAULT_POLICY, Exposure, Personal, Polic
 from harquel.core.engines import engine_for
 from harquel.core.errors import ConfigurationError, SourceError
 from harquel.core.guard.explain import check_policy, misfits, remark_on
-from tests.core.support import demo_policy, scanned
+from tests.core.support import demo_notes, demo_policy, scanned
 
 
 def test_the_scan_sees_keys_views_counts_and_values(ferries: Path) -> None:
@@ -131,6 +131,7 @@ def test_a_measure_of_a_column_that_is_not_there_does_not_fit(ferries: Path) -> 
     notes = Notes.model_validate({"measures": {"revenue": {"sql": "SUM(totl_cents)", "of": "booking"}}})
     (only,) = mismatches(notes, whole)
     assert "total_cents" in str(only)
+    assert mismatches(demo_notes(), whole) == []
 
 
 def test_codes_may_be_numbers_and_truths() -> None:

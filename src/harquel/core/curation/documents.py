@@ -9,6 +9,7 @@ from typing import Any, TypeVar
 
 import yaml
 from pydantic import BaseModel, ValidationError
+from sqlglot import exp
 
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.notes import Measure, Notes
@@ -99,16 +100,22 @@ def mismatches(notes: Notes, catalog: Catalog) -> list[Mismatch]:
 
 
 def _in_measure(name: str, measure: Measure, catalog: Catalog) -> list[Mismatch]:
-    """Columns that a measure's SQL names and its table lacks."""
-    table = quoted(measure.of, catalog.engine) if "." not in measure.of else measure.of
+    """Columns that a measure's SQL, condition or time names and that its tables lack: its own, and those it names."""
     where = f" WHERE {measure.where}" if measure.where else ""
-    when = f", {quoted(measure.when, catalog.engine)}" if measure.when else ""
+    said = f"SELECT {measure.sql}{f', {measure.when}' if measure.when else ''}"
     try:
-        (tree,) = parse(f"SELECT {measure.sql}{when} FROM {table}{where}", catalog.engine)
+        (tree,) = parse(f"{said} FROM {_written(measure.of, catalog)}{where}", catalog.engine)
+        named = {c.table for c in tree.find_all(exp.Column) if c.table} - {measure.of}
+        others = "".join(f" CROSS JOIN {_written(n, catalog)}" for n in sorted(named) if catalog.table(n) is not None)
+        (tree,) = parse(f"{said} FROM {_written(measure.of, catalog)}{others}{where}", catalog.engine)
     except (ParseFault, ValueError):
         return [Mismatch(f"measures.{name}: its SQL cannot be read, so what it speaks of")]
     faults = [f for f in resolve(tree, catalog).faults if f.kind == "unknown-column"]
     return [Mismatch(f"measures.{name}: {f.name}", f.nearest[0] if f.nearest else "") for f in faults]
+
+
+def _written(table: str, catalog: Catalog) -> str:
+    return ".".join(quoted(part, catalog.engine) for part in table.split("."))
 
 
 def _near(name: str, known: list[str]) -> str:
