@@ -27,7 +27,6 @@ from benchmarks import (
 from benchmarks.figure import Figure
 from harquel.demo.load_sqlite import load
 
-
 PARTS = (guard, adversarial, hostile, ledger, review, sandbox, briefing, structure, own_time, slips, endurance)
 
 
