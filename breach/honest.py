@@ -22,7 +22,7 @@ from harquel.core.sandbox.workers.frame import wire
 from harquel.core.scanning import CatalogKeeper
 
 DRIVERS = (sqlite3.Error, psycopg.Error, pymysql.Error)
-OPEN = Policy(limits=Limits(rows=100_000, bytes=50_000_000, memory_mb=1024, query_s=30))
+OPEN = Policy(withhold_delicate=False, limits=Limits(rows=100_000, bytes=50_000_000, memory_mb=1024, query_s=30))
 
 
 @dataclass

@@ -29,6 +29,7 @@ from harquel.demo.servers import Mariadb, Postgresql
 LIMITS = Limits(rows=5000, query_s=20)
 MINE = "home_harbour IN (SELECT id FROM harbour WHERE island IN (:islands))"
 POLICY = Policy(
+    withhold_delicate=False,
     personal=Personal(
         treatments=(
             ColumnTreatment(column="customer.email", treatment="mask"),
@@ -96,7 +97,9 @@ def two_sides(
     engines = dict(zip(("whole", "cut"), _ENGINES[engine](server, folder, scale), strict=True))
     made = []
     for name, each in engines.items():
-        policy, person = (POLICY, CLERK) if name == "whole" else (Policy(limits=LIMITS), Person())
+        policy, person = (
+            (POLICY, CLERK) if name == "whole" else (Policy(withhold_delicate=False, limits=LIMITS), Person())
+        )
         whole = CatalogKeeper(each, lambda policy=policy: policy).current()  # type: ignore[misc]
         made.append(
             Side(

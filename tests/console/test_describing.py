@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import sqlite3
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -54,8 +53,8 @@ def test_a_mistake_in_the_form_is_said_and_nothing_is_lost(page: Page, paced: St
     expect(dialog).to_have_count(0)
 
 
-def test_the_progress_of_a_scan_is_seen(page: Page, paced: Stage, tmp_path: Path) -> None:
-    path = tmp_path / "many.db"
+def test_the_progress_of_a_scan_is_seen(page: Page, paced: Stage) -> None:
+    path = paced.folder / "many.db"
     with sqlite3.connect(path) as connection:
         for number in range(120):
             connection.execute(f"CREATE TABLE log_{number:03} (id INTEGER PRIMARY KEY, said TEXT)")

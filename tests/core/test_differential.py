@@ -19,7 +19,7 @@ from tests.conftest import DATA
 from tests.core.support import demo_sandbox, scanned
 
 HONEST: list[str] = yaml.safe_load((DATA / "honest.yaml").read_text())
-OPEN = Policy(limits=Limits(rows=100_000))
+OPEN = Policy(withhold_delicate=False, limits=Limits(rows=100_000))
 
 
 @pytest.fixture(scope="module")
