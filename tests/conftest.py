@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import fcntl
+import functools
 import os
+import re
 import shutil
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from benchmarks.model import simulated_model
+from xdist.scheduler import LoadScopeScheduling
 
 from harquel.client import Harquel
 from harquel.demo.load_servers import load_mariadb, load_postgresql
@@ -19,8 +23,8 @@ from harquel.demo.servers import Mariadb, Postgresql
 from harquel.demo.stage import Stage, free_address
 
 DATA = Path(__file__).parent / "data"
-servers = pytest.mark.xdist_group("servers")
-"""Tests of one process, so that each server is started and filled once."""
+servers = pytest.mark.needs_servers
+"""Tests of one process (see Together), so that each server is started and filled once."""
 
 
 @pytest.fixture(scope="session")
@@ -93,3 +97,27 @@ def client(stage: Stage) -> Iterator[Harquel]:
     """A client with every scope."""
     with Harquel(stage.url, stage.token) as connected:
         yield connected
+
+
+class Together(LoadScopeScheduling):
+    """Which tests go to the same process: all that need the database servers, so that each server is started and
+    filled once, and otherwise those of a file, which share what is made for it. Tests of a lifetime share nothing.
+    """
+
+    def _split_scope(self, nodeid: str) -> str:
+        path = nodeid.split("::")[0]
+        if path in _needing_servers():
+            return "servers"
+        return nodeid if path.endswith(("test_lifetime.py", "test_records.py", "test_review.py")) else path
+
+
+@functools.cache
+def _needing_servers() -> frozenset[str]:
+    root = Path(__file__).parents[1]
+    asks = re.compile(r"^from tests\.conftest import .*\bservers\b", re.MULTILINE)
+    found = (f for f in sorted((root / "tests").rglob("test_*.py")) if asks.search(f.read_text("utf-8")))
+    return frozenset(str(f.relative_to(root)) for f in found)
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> Together:
+    return Together(config, log)

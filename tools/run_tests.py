@@ -20,7 +20,7 @@ def main() -> int:
     """The status to end with."""
     pytest = [sys.executable, "-m", "pytest"]
     _FAILED.unlink(missing_ok=True)
-    status = subprocess.call([*pytest, "-n", "2", "--dist", "loadgroup", *sys.argv[1:]])
+    status = subprocess.call([*pytest, "-n", "2", *sys.argv[1:]])
     if status != 1 or not _FAILED.exists():
         return status
     failed = sorted(json.loads(_FAILED.read_text("utf-8")))

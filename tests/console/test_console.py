@@ -5,14 +5,11 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
 from harquel.client import Harquel
 from harquel.demo.stage import Stage
 from tests.console.conftest import sign_in
-
-pytestmark = pytest.mark.xdist_group("browser")
 
 
 def test_a_wrong_token_is_said_and_a_right_one_goes_on_to_the_page_asked_for(page: Page, paced: Stage) -> None:

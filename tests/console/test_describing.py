@@ -4,14 +4,11 @@ from __future__ import annotations
 
 import sqlite3
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from harquel.demo.servers import free_port
 from harquel.demo.stage import Stage
 from tests.console.conftest import sign_in
-
-pytestmark = pytest.mark.xdist_group("browser")
 
 
 def connect(page: Page, name: str, **fields: str) -> None:

@@ -46,6 +46,8 @@ CALLS = {
     "tokens/{token_id}": {"delete"},
     "ledger": {"get"},
     "ledger/verification": {"get"},
+    "ledger/keys": {"get", "post"},
+    "ledger/seals": {"post"},
 }
 NEEDS: dict[str, Callable[[Harquel], object]] = {
     "ask": lambda c: c.ask("How many vessels are there?", "ferries"),
