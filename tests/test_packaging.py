@@ -43,6 +43,7 @@ def test_with_it_the_wheel_is_whole(copy: Path) -> None:
     names = zipfile.ZipFile(wheel).namelist()
     for wanted in (
         "harquel/service/console/index.html",
+        "harquel/py.typed",
         "harquel/core/sandbox/workers/sqlite.py",
         "harquel/demo/source/notes.yaml",
         "harquel/service/ledger/migrations/0001_initial.py",
@@ -50,7 +51,7 @@ def test_with_it_the_wheel_is_whole(copy: Path) -> None:
         assert wanted in names
     metadata = zipfile.ZipFile(wheel).read(next(n for n in names if n.endswith("METADATA"))).decode()
     base = [line for line in metadata.splitlines() if line.startswith("Requires-Dist") and "extra ==" not in line]
-    assert len(base) == 4
+    assert len(base) == 5
     assert "License-Expression: Apache-2.0" in metadata
 
 

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+import gzip
 import os
 import sqlite3
 import subprocess
 import sys
 import textwrap
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 
+from harquel.client import Harquel
 from harquel.core.errors import ConfigurationError
+from harquel.demo.stage import Stage
 from harquel.service.records.ownership import AlreadyRunning, Ownership
+from tests.conftest import DATA
 
 PREPARE = """
     import os, sys
@@ -143,3 +148,25 @@ def test_a_place_that_cannot_be_used_is_said(tmp_path: Path) -> None:
     (tmp_path / "file").write_text("")
     with pytest.raises(ConfigurationError, match="cannot be used"):
         Ownership(tmp_path / "file")
+
+
+def test_records_of_before_open_and_their_ledger_holds(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
+    """Made by the last landing before seals and ends of tokens: an answer, a refusal, a held statement, documents."""
+    records = tmp_path / "old" / "records"
+    records.mkdir(parents=True)
+    (records / "records.db").write_bytes(gzip.decompress((DATA / "records_of_0.1.0_before_seals.db.gz").read_bytes()))
+    with new_stage(tmp_path / "old") as stage, Harquel(stage.url, stage.token) as client:
+        found = client.verify_ledger()
+        assert found.intact, found
+        assert found.compared > 8
+        lines = {i.question: i for i in client.inquiries(limit=50).items}
+        assert {(i.state, i.outcome) for i in lines.values()} >= {
+            ("ended", "answered"), ("ended", "refused"), ("ended", "unanswerable"), ("held", None),
+        }  # fmt: skip
+        old = client.inquiry(lines["Which five routes earned most this year?"].id)
+        assert old.answer is not None
+        assert len(old.answer.table.rows) == 5
+        assert old.attempts
+        assert (tmp_path / "old" / "records" / "records.before-upgrade.db").exists()
+        assert client.ask("How many vessels are there?", "ferries").outcome == "answered"
+        assert client.verify_ledger().intact

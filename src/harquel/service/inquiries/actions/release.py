@@ -24,7 +24,7 @@ def release(key: str, request: ReleaseRequest, token: Token) -> None:
         raise ProblemError(
             403, "own-inquiry", "Nobody releases a statement of their own.", "Ask somebody else with the right to."
         )
-    if request.approve and not Token.living().filter(pk=stored.token_id).exists():
+    if request.approve and not _asker_counts(stored):
         raise ProblemError(
             409, "token-ended", "The token that this was asked with was revoked or has come to its end.",
             "Turn the statement down; it can be asked again with a token that counts.",
@@ -71,6 +71,13 @@ def release(key: str, request: ReleaseRequest, token: Token) -> None:
     assert inquiry.as_of is not None
     person = asker(stored.person.name, stored.roles, stored.values)
     live.launch(ticket, inquiry, inquiry.as_of, person, token.person.name)
+
+
+def _asker_counts(stored: StoredInquiry) -> bool:
+    """Whether the token that asked still counts; of older inquiries, which do not say, any token of that person."""
+    if stored.token_id is not None:
+        return Token.living().filter(pk=stored.token_id).exists()
+    return Token.living().filter(person_id=stored.person_id).exists()
 
 
 def end_held(inquiry: Inquiry, line: str, kind: str, title: str, hint: str) -> None:
