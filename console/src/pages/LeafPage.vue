@@ -68,7 +68,7 @@ async function stop(): Promise<void> {
         </h1>
         <div v-else-if="inquiry.problem" class="max-w-[56ch]">
           <h1 class="text-2xl leading-snug break-words">{{ inquiry.problem.title }}</h1>
-          <p class="mt-2">{{ inquiry.problem.hint }}</p>
+          <p class="mt-2 break-words">{{ inquiry.problem.hint }}</p>
           <p v-if="inquiry.problem.policy_line" class="mt-1 text-sm text-faint">Decided by the policy line <code class="font-mono">{{ inquiry.problem.policy_line }}</code>.</p>
         </div>
         <ClarifyNote v-else-if="inquiry.clarify" :inquiry="inquiry" />
