@@ -193,3 +193,26 @@ def test_a_crash_of_ours_leaves_no_worker_behind(ferries: Path, tmp_path: Path) 
     while any(Path(f"/proc/{p}").exists() for p in pids) and time.monotonic() < deadline:
         time.sleep(0.05)
     assert not [p for p in pids if Path(f"/proc/{p}").exists()]
+
+
+def test_rows_of_a_view_are_counted_though_no_column_of_one_of_its_tables_is_needed(tmp_path: Path) -> None:
+    """SQLite takes the view apart and asks for a table beneath it without naming the view."""
+    path = tmp_path / "view.db"
+    with sqlite3.connect(path) as connection:
+        connection.executescript(
+            "CREATE TABLE pier (id INTEGER PRIMARY KEY, name TEXT);"
+            "CREATE TABLE lamp (id INTEGER PRIMARY KEY, watt INT);"
+            "CREATE VIEW lit AS SELECT p.name, l.watt FROM pier p CROSS JOIN lamp l;"
+            "INSERT INTO pier VALUES (1, 'North'), (2, 'South'); INSERT INTO lamp VALUES (1, 40), (2, 60), (3, 60);"
+        )
+    connection.close()
+    sandbox = demo_sandbox(path)
+    try:
+        for sql, rows in (("SELECT COUNT(*) FROM lit", [[6]]), ("SELECT COUNT(name) FROM lit", [[6]])):
+            assert sandbox.test_door(sql, {"lit": frozenset({"name", "watt"})})["rows"] == rows
+        for sql in ("SELECT COUNT(*) FROM pier", "SELECT name FROM pier"):
+            with pytest.raises(SandboxError) as caught:
+                sandbox.test_door(sql, {"lamp": frozenset({"watt"})})
+            assert caught.value.fault == "denied"
+    finally:
+        sandbox.close()
