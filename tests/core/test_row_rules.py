@@ -6,6 +6,7 @@ Whatever a query says, asked under the policy on the first it gives what it give
 
 from __future__ import annotations
 
+import datetime as dt
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import ExitStack
@@ -17,18 +18,22 @@ from breach.restricted import CLERK, LIMITS, POLICY, Side, two_sides
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.person import Person
 from harquel.core.domain.policy import Policy, RowRule
 from harquel.core.domain.terms import Terms
 from harquel.core.errors import SandboxError
+from harquel.core.guard.proof import Unproved, prove, restricted_tables
+from harquel.core.sql.tree import parse
+from harquel.demo.servers import Mariadb, Postgresql
 from tests.conftest import servers
 
 pytestmark = servers
 
 
 @pytest.fixture(scope="session")
-def kept() -> Iterator[tuple[ExitStack, dict[str, tuple[Side, Side]]]]:
-    """The two worlds of each engine, made once however the tests are ordered."""
+def kept(postgresql: Postgresql, mariadb: Mariadb) -> Iterator[tuple[ExitStack, dict[str, tuple[Side, Side]]]]:
+    """The two worlds of each engine, made once however the tests are ordered, and let go before their servers."""
     with ExitStack() as stack:
         yield stack, {}
 
@@ -274,3 +279,30 @@ def test_a_maze_of_parentheses_shadows_and_sets_leads_nowhere(sides: tuple[Side,
     assert report.escapes == {}
     assert report.stumbles == 0
     assert report.verdicts["rows"] > report.count / 2
+
+
+def test_the_proof_asks_for_schemas_and_tells_tables_of_two_schemas_apart() -> None:
+    """A wrapper whose table a CTE could stand in for proves nothing; a table of another schema is another one."""
+    column = Column("id", "integer", False)
+    tables = tuple(Table(n, "table", (column,), schema=s) for n, s in (("crew", ""), ("old.crew", "old"), ("kin", "")))
+    catalog = Catalog("postgresql", tables, "x", dt.datetime(2026, 9, 14, tzinfo=dt.UTC), "public")
+    terms = Terms(Policy(rows=(RowRule(table="crew", where="id IN (SELECT id FROM kin)"),)))
+    restricted = restricted_tables(terms, catalog)
+    inside = "SELECT id FROM {0}crew WHERE id IN (SELECT id FROM {1}kin) OFFSET 0"
+    for sql, proved in (
+        (f"SELECT id FROM ({inside.format('public.', 'public.')}) AS c", True),
+        (f"SELECT id FROM ({inside.format('', 'public.')}) AS c", False),
+        (f"SELECT id FROM ({inside.format('public.', '')}) AS c", False),
+        ("SELECT id FROM (SELECT id FROM public.crew WHERE id = 1 OFFSET 0) AS c", False),
+        ("SELECT id FROM (SELECT id FROM public.crew OFFSET 0) AS c", False),
+        ("SELECT id FROM old.crew AS c", True),
+        ("SELECT id FROM crew AS c", False),
+        (f"SELECT id FROM (public.kin AS a CROSS JOIN ({inside.format('public.', 'public.')}) AS c)", True),
+        (f"SELECT 1 FROM (({inside.format('public.', 'public.')}) AS c CROSS JOIN public.crew AS d)", False),
+    ):
+        (tree,) = parse(sql, "postgresql")
+        if proved:
+            prove(tree, terms, catalog, restricted)
+        else:
+            with pytest.raises(Unproved):
+                prove(tree, terms, catalog, restricted)

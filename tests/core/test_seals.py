@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import time
 
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
@@ -34,7 +35,20 @@ def test_no_field_of_a_seal_can_be_changed() -> None:
 
 def test_a_seal_that_was_taken_away_is_missed() -> None:
     held = [seal(n) for n in (7, EVERY, 2 * EVERY, 3 * EVERY)]
-    assert missing(held, 3 * EVERY + 50) is None
-    assert missing(held[:2] + held[3:], 3 * EVERY + 50) == 2 * EVERY
-    assert missing(held, 4 * EVERY) == 4 * EVERY
-    assert missing([], 1000) is None
+    for since in (7, None):
+        assert missing(held, 3 * EVERY + 50, since) is None
+        assert missing(held[:2] + held[3:], 3 * EVERY + 50, since) == 2 * EVERY
+        assert missing(held, 4 * EVERY, since) == 4 * EVERY
+    assert missing([], 1000, None) is None
+
+
+def test_where_sealing_began_is_known_from_the_chain_taking_all_away_is_missed() -> None:
+    assert missing([], 1000, 7) == 7
+    assert missing([seal(2 * EVERY)], 1000, 7) == 7
+
+
+def test_the_check_of_many_seals_takes_no_quadratic_step() -> None:
+    many = [dataclasses.replace(seal(), seq=n * EVERY) for n in range(1, 40_001)]
+    started = time.process_time()
+    assert missing(many, 40_000 * EVERY, EVERY) is None
+    assert time.process_time() - started < 5

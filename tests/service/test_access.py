@@ -160,8 +160,7 @@ def test_a_token_comes_to_its_end(own: Stage) -> None:
         {"url": "sqlite:///../../etc/passwd"},
         {"engine": "sqlite", "path": "/etc/passwd"},
         {"engine": "sqlite", "path": "folder/../../x.db"},
-        {"url": "postgresql://a@127.0.0.1/x?sslrootcert=/etc/passwd"},
-        {"url": "postgresql://a@/x?host=/var/run"},
+        {"url": "postgresql://a@127.0.0.1/x?tls=verify&ca=/etc/passwd"},
         {"engine": "postgresql", "host": "/var/run/postgresql", "database": "x", "user": "y"},
         {"engine": "postgresql", "host": "127.0.0.1", "database": "x", "user": "y", "ca": "/etc/passwd"},
     ],
@@ -171,6 +170,15 @@ def test_what_is_made_over_http_refers_to_nothing_of_this_machine(fields: dict[s
     said = steward.send("POST", "sources", {"name": "odd", **fields})
     assert (said.status_code, said.json()["type"]) == (403, "/problems/not-let-in"), said.text
     assert steward.code("GET", "sources/odd") == 404
+
+
+def test_a_url_says_how_to_connect_and_what_is_not_known_is_turned_down(own: Stage) -> None:
+    steward = Caller(own, "Cass Wren", "steward")
+    made = steward.send("POST", "sources", {"name": "far", "url": "postgresql://a@127.0.0.1:1/x?tls=require"})
+    assert made.status_code == 201, made.text
+    assert steward.code("DELETE", "sources/far") == 200
+    for url in ("postgresql://a@/x?host=/var/run", "postgresql://a@127.0.0.1/x?sslrootcert=/etc/passwd"):
+        assert steward.code("POST", "sources", {"name": "odd", "url": url}) == 422, url
 
 
 def test_askers_do_not_see_where_a_source_is(own: Stage) -> None:

@@ -46,6 +46,7 @@ BEHIND_ITS_BACK = {
     "revoked": ("UPDATE access_token SET revoked_at = NULL", "counts again"),
     "expiry": ("UPDATE access_token SET expires_at = '2099-01-01' WHERE name = 'old'", "at another time"),
     "policy": ("UPDATE sources_sourcedocument SET text = 'limits: {rows: 9}' WHERE kind = 'policy'", "was changed"),
+    "rows gone": ("DELETE FROM inquiries_resultrows", "rows are gone"),
     "version": ("DELETE FROM sources_sourcedocument WHERE kind = 'policy' AND origin = 'import'", "is gone"),
 }  # fmt: skip
 
@@ -111,15 +112,18 @@ def test_an_inquiry_without_an_entry_is_named(own: Stage) -> None:
 def test_broken_bytes_do_not_break_the_check(own: Stage) -> None:
     records = own.folder / "records" / "records.db"
     with Harquel(own.url, own.token) as admin:
+        with sqlite3.connect(records, timeout=20) as connection:
+            (created,) = connection.execute("SELECT MIN(seq) FROM ledger_entry WHERE kind = 'token-created'").fetchone()
+        connection.close()
         for body in ("x'00ff'", "'text'", "x'5b5d'", "x'7b7d'", "7"):
             with sqlite3.connect(records, timeout=20) as connection:
-                (kept,) = connection.execute("SELECT body FROM ledger_entry WHERE seq = 3").fetchone()
-                connection.execute(f"UPDATE ledger_entry SET body = {body} WHERE seq = 3")
+                (kept,) = connection.execute(f"SELECT body FROM ledger_entry WHERE seq = {created}").fetchone()
+                connection.execute(f"UPDATE ledger_entry SET body = {body} WHERE seq = {created}")
             connection.close()
             found = admin.verify_ledger()
-            assert (found.intact, found.fault_seq) == (False, 3), body
+            assert (found.intact, found.fault_seq) == (False, created), body
             with sqlite3.connect(records, timeout=20) as connection:
-                connection.execute("UPDATE ledger_entry SET body = ? WHERE seq = 3", (kept,))
+                connection.execute("UPDATE ledger_entry SET body = ? WHERE seq = ?", (kept, created))
             connection.close()
 
 
@@ -132,6 +136,22 @@ def test_a_new_key_leaves_the_old_seals_good(own: Stage) -> None:
         found = admin.verify_ledger()
         assert found.keys[0] == after[0].name
         assert found.sealed == found.head.seq or found.unseen
+
+
+def test_taking_every_seal_away_is_missed(own: Stage) -> None:
+    records = own.folder / "records" / "records.db"
+    with Harquel(own.url, own.token) as admin:
+        with sqlite3.connect(records, timeout=20) as connection:
+            kept = connection.execute("SELECT * FROM ledger_storedseal").fetchall()
+            connection.execute("DELETE FROM ledger_storedseal")
+        connection.close()
+        found = admin.verify_ledger()
+        assert (found.intact, found.fault) == (False, "its seal was taken away")
+        with sqlite3.connect(records, timeout=20) as connection:
+            marks = ", ".join("?" * len(kept[0]))
+            connection.executemany(f"INSERT OR REPLACE INTO ledger_storedseal VALUES ({marks})", kept)
+        connection.close()
+        assert admin.verify_ledger().intact
 
 
 def test_a_tail_that_was_written_anew_breaks_its_seal(own: Stage) -> None:

@@ -81,7 +81,10 @@ def create_token_locally(
             bring_up_to_date(Path(settings.DATABASES["default"]["NAME"]))
         from harquel.contract import TokenRequest
         from harquel.service.access.actions.create_token import create_token
+        from harquel.service.ledger import sealing
 
+        # Whoever appends seals: an entry whose turn it is must not go without.
+        sealing.begin(sealing.of(loaded))
         request = TokenRequest.model_validate(
             {
                 "name": name, "person": person, "sources": sources, "scopes": scopes, "roles": roles, "values": values,

@@ -78,19 +78,23 @@ def serve(config_path: Path, say: Callable[[str], None], ready: Callable[[], Non
         from harquel.service.inquiries.recovery import close_interrupted
         from harquel.service.ledger import sealing
         from harquel.service.ledger.append import append
-        from harquel.service.ledger.sealing import Sealer
         from harquel.service.patience import PatientProtocol
         from harquel.service.sources.catalogs import close_interrupted_scans
 
-        anchors = config.service.ledger_anchors
-        sealing.begin(Sealer(config.base / config.service.ledger_key, config.base / anchors if anchors else None))
+        sealing.begin(sealing.of(config))
         live = runtime.start(config)
         try:
             closed = live.writer.do(close_interrupted)
             live.writer.do(close_interrupted_scans)
             if closed:
                 say(f"Closed {closed} inquiries that an earlier stop had interrupted.")
-            live.writer.do(lambda: append(who="service", kind="service-started", facts={"interrupted": closed}))
+            live.writer.do(
+                lambda: append(
+                    who="service",
+                    kind="service-started",
+                    facts={"interrupted": closed, "sealed_with": sealing.in_use()},
+                )
+            )
             port = sock.getsockname()[1]
             host = config.service.bind.rpartition(":")[0]
             say(f"Harquel answers on http://{host}:{port} · sources: {', '.join(live.sources) or 'none'}")

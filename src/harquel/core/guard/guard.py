@@ -192,7 +192,7 @@ class _Text:
         return again[0], sql, wrapping
 
     def seen_through(
-        self, plain: exp.Expr, restricted: dict[str, Table], reads: dict[str, frozenset[str]]
+        self, plain: exp.Expr, restricted: dict[str, list[Table]], reads: dict[str, frozenset[str]]
     ) -> SeenThrough:
         """The same statement as the sandbox runs it: so written that the database itself can tell of a gap.
 
@@ -214,7 +214,9 @@ class _Text:
         kinds = {t.name: t.kind for t in self.whole.tables}
         views_read = any(kinds.get(name) not in TABLES for name in reads)
         schema = self.whole.default_schema
-        tables = tuple((t.schema or schema, t.plain) for t in restricted.values() if t.kind in TABLES)
+        tables = tuple(
+            (t.schema or schema, t.plain) for alike in restricted.values() for t in alike if t.kind in TABLES
+        )
         return SeenThrough(sql, mark, () if views_read and self.engine != "sqlite" else tables, views)
 
     def held(self, reads: dict[str, frozenset[str]]) -> Ruling | None:

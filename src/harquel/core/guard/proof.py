@@ -3,7 +3,8 @@
 The property: wherever in the statement a table stands of which this person may see a part only, it stands in the
 FROM of a query that reads nothing else, carries every condition of the policy, and masks every masked column.
 It shares no code with the rewriting that makes this so, and does not resolve names: a name that could mean a
-restricted table counts as one.
+restricted table counts as one. Inside a wrapper every table is named with its schema, so that no CTE of the
+statement can stand in for it.
 """
 
 from __future__ import annotations
@@ -25,17 +26,26 @@ class Unproved(Exception):
     """A restricted table could be read here past its rule; `args[0]` is its name."""
 
 
-def restricted_tables(terms: Terms, catalog: Catalog) -> dict[str, Table]:
-    """The tables of which this person may see a part only, by their plain names, folded."""
-    found = {}
+def restricted_tables(terms: Terms, catalog: Catalog) -> dict[str, list[Table]]:
+    """The tables of which this person may see a part only, by their plain names, folded: one of each schema."""
+    found: dict[str, list[Table]] = {}
     for table in catalog.tables:
         masked = any(terms.treatment(table.name, c)[0] == "mask" for c in table.columns)
         if masked or terms.rules(table.name):
-            found[table.plain.casefold()] = table
+            found.setdefault(table.plain.casefold(), []).append(table)
     return found
 
 
-def prove(tree: exp.Expr, terms: Terms, catalog: Catalog, restricted: dict[str, Table], mark: str = "") -> None:
+def _meant(node: exp.Table, catalog: Catalog, restricted: dict[str, list[Table]]) -> Table | None:
+    """The restricted table that a name means, or could mean where no schema is written."""
+    alike = restricted.get(node.name.casefold(), [])
+    schema = node.text("db").casefold()
+    if schema:
+        alike = [t for t in alike if (t.schema or catalog.default_schema).casefold() == schema]
+    return alike[0] if alike else None
+
+
+def prove(tree: exp.Expr, terms: Terms, catalog: Catalog, restricted: dict[str, list[Table]], mark: str = "") -> None:
     """Raises Unproved. `mark` is what the aliases inside wrappers end with."""
     waiting: list[object] = [tree]
     while waiting:
@@ -46,7 +56,7 @@ def prove(tree: exp.Expr, terms: Terms, catalog: Catalog, restricted: dict[str, 
             # What hangs on it beside its inside is the statement's own.
             waiting += [v for key, value in node.args.items() if key != "this" for v in _values(value)]
             continue
-        if isinstance(node, exp.Table) and (table := restricted.get(node.name.casefold())) is not None:
+        if isinstance(node, exp.Table) and (table := _meant(node, catalog, restricted)) is not None:
             raise Unproved(table.name)
         waiting += [v for value in node.args.values() for v in _values(value)]
 
@@ -58,13 +68,13 @@ def _values(value: object) -> Iterator[object]:
         yield value
 
 
-def _is_wrapper(node: object, terms: Terms, catalog: Catalog, restricted: dict[str, Table], mark: str) -> bool:
+def _is_wrapper(node: object, terms: Terms, catalog: Catalog, restricted: dict[str, list[Table]], mark: str) -> bool:
     if not isinstance(node, exp.Select) or {k for k, v in node.args.items() if v} - _HELD:
         return False
     source = node.args["from_"].this if node.args.get("from_") else None
-    if not isinstance(source, exp.Table) or source.args.get("joins"):
+    if not isinstance(source, exp.Table) or source.args.get("joins") or not source.text("db"):
         return False
-    table = restricted.get(source.name.casefold())
+    table = _meant(source, catalog, restricted)
     if table is None or not _masks(node, table, terms):
         return False
     wanted: list[exp.Expr] = []
@@ -119,7 +129,9 @@ def _says(wanted: object, found: object, mark: str) -> bool:
         if isinstance(wanted, exp.Identifier):
             return _same_name(wanted.name, found.name, mark)
         if isinstance(wanted, exp.Table) and not wanted.args.get("joins") and not found.args.get("joins"):
-            return _same_name(wanted.name, found.name, mark)
+            # A condition with a WITH of its own is refused by this: its CTEs have no schema.
+            spelt = not wanted.text("db") or wanted.text("db").casefold() == found.text("db").casefold()
+            return bool(found.text("db")) and spelt and _same_name(wanted.name, found.name, "")
         if isinstance(wanted, exp.In) and any(isinstance(e, exp.Placeholder) for e in wanted.expressions):
             kept = [e for e in wanted.expressions if not isinstance(e, exp.Placeholder)]
             extra = found.expressions[len(kept) :]

@@ -50,7 +50,7 @@ def fault_of(seal: Seal, keys: Mapping[str, Ed25519PublicKey], digest_at: Callab
         return f"its seal was made with a key that is not known here ({seal.key})"
     try:
         key.verify(bytes.fromhex(seal.signature), _said(seal.seq, seal.digest, seal.at))
-    except (InvalidSignature, ValueError):
+    except (InvalidSignature, ValueError, TypeError):
         return "its seal was not made with the key that it names"
     found = digest_at(seal.seq)
     if found is None:
@@ -58,13 +58,18 @@ def fault_of(seal: Seal, keys: Mapping[str, Ed25519PublicKey], digest_at: Callab
     return None if found == seal.digest else "it is not the entry that was sealed"
 
 
-def missing(seals: Iterable[Seal], last: int) -> int | None:
-    """The first entry that should bear a seal and does not: one of every 200, from the first seal on."""
-    held = sorted({s.seq for s in seals})
-    if not held:
+def missing(seals: Iterable[Seal], last: int, since: int | None) -> int | None:
+    """The first entry that should bear a seal and does not: `since`, where sealing began, and one of every 200 on.
+
+    Without `since`, where it is not known, the first seal that is there counts as the beginning.
+    """
+    held = {s.seq for s in seals}
+    begins = since if since is not None else min(held, default=None)
+    if begins is None:
         return None
-    wanted = range(-(-held[0] // EVERY) * EVERY, last + 1, EVERY)
-    return next((n for n in wanted if n not in set(held)), None)
+    if begins not in held:
+        return begins
+    return next((n for n in range(-(-begins // EVERY) * EVERY, last + 1, EVERY) if n not in held), None)
 
 
 def _said(seq: int, digest: str, at: str) -> bytes:

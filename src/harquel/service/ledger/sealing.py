@@ -15,11 +15,13 @@ from cryptography.hazmat.primitives.serialization import (
     PrivateFormat,
     load_pem_private_key,
 )
+from django.db import transaction
 
 from harquel.core.clock import utc_now
 from harquel.core.errors import ConfigurationError
 from harquel.core.ledger import Head as ChainHead
 from harquel.core.ledger.seals import EVERY, Seal, made, name_of
+from harquel.service.config import HarquelConfig
 
 _END = b"-----END PRIVATE KEY-----\n"
 
@@ -34,10 +36,12 @@ class Sealer:
             if not key_file.exists():
                 self._write(_pem(Ed25519PrivateKey.generate()))
             self._keys = _read(key_file.read_bytes())
+            if anchors is not None:
+                anchors.open("a").close()
         except (OSError, ValueError, UnsupportedAlgorithm) as error:
             raise ConfigurationError(
-                f"The key of the ledger, {key_file}, cannot be used.",
-                "It holds Ed25519 keys in PEM, the newest first. Name another file as service.ledger_key.",
+                f"The key of the ledger, {key_file}, or the file for its seals cannot be used: {error}.",
+                "service.ledger_key holds Ed25519 keys in PEM, the newest first; to service.ledger_anchors is added.",
             ) from error
 
     def public(self) -> dict[str, Ed25519PublicKey]:
@@ -59,10 +63,14 @@ class Sealer:
         StoredSeal.objects.update_or_create(
             seq=found.seq, defaults={k: v for k, v in asdict(found).items() if k != "seq"}
         )
+        # Only what is committed: a seal on an entry that was taken back would look like tampering for ever.
+        transaction.on_commit(lambda: self._anchor(found), robust=True)
+        return found
+
+    def _anchor(self, seal: Seal) -> None:
         if self.anchors is not None:
             with self.anchors.open("a", encoding="utf-8") as file:
-                file.write(json.dumps(asdict(found)) + "\n")
-        return found
+                file.write(json.dumps(asdict(seal)) + "\n")
 
     def due(self, seq: int) -> bool:
         """Whether this entry is one of those that bear a seal."""
@@ -75,9 +83,11 @@ class Sealer:
         found = []
         for line in self.anchors.read_text("utf-8", "replace").splitlines():
             try:
-                found.append(Seal(**json.loads(line)))
+                seal = Seal(**json.loads(line))
             except (ValueError, TypeError):
                 continue
+            if isinstance(seal.seq, int) and all(isinstance(v, str) for k, v in asdict(seal).items() if k != "seq"):
+                found.append(seal)
         return found
 
     def _write(self, pem: bytes) -> None:
@@ -116,3 +126,14 @@ def begin(sealer: Sealer | None) -> None:
 def sealer() -> Sealer | None:
     """The one in use."""
     return _current
+
+
+def of(config: HarquelConfig) -> Sealer:
+    """The one that a configuration asks for. Raises ConfigurationError."""
+    anchors = config.service.ledger_anchors
+    return Sealer(config.base / config.service.ledger_key, config.base / anchors if anchors else None)
+
+
+def in_use() -> str | None:
+    """The name of the key in use."""
+    return next(iter(_current.public())) if _current is not None else None

@@ -1,46 +1,36 @@
 """What a source that is made over HTTP may lead to: nothing of this machine that the configuration does not name.
 
 Whoever connects a source chooses where its password is sent. So a reference to a variable or a file, a path of a
-SQLite file and a host come only from patterns that whoever owns the configuration wrote down.
+SQLite file and a host come only from patterns that whoever owns the configuration wrote down. References are looked at
+before anything is read; paths and hosts as the engine has understood them, since two readers of one URL can differ.
 """
 
 from __future__ import annotations
 
 from fnmatch import fnmatchcase
-from urllib.parse import unquote
 
-from sqlalchemy.engine import make_url
-from sqlalchemy.exc import ArgumentError
-
+from harquel.core.engines import Engine
 from harquel.service.config import REFERENCES, HarquelConfig
 from harquel.service.problems import ProblemError
 
 
-def from_outside(
-    config: HarquelConfig, url: str | None, password: str | None, path: str | None, ca: str | None, host: str | None
-) -> None:
-    """Raises ProblemError for what the configuration does not let in."""
-    for text in (url, password, path, ca, host):
+def references_let_in(config: HarquelConfig, *texts: str | None) -> None:
+    """Raises ProblemError for a text that is a reference which the configuration does not name."""
+    for text in texts:
         if text is not None and text.startswith(REFERENCES):
             _reference(config, text)
-    if url is not None and not url.startswith(REFERENCES):
-        try:
-            found = make_url(url)
-        except (ArgumentError, ValueError):
-            return  # it is turned down in its own words a moment later
-        if found.get_backend_name() == "sqlite":
-            _path(config, unquote(found.database or ""))
-        else:
-            _host(config, found.host or "")
-        for name, value in found.query.items():
-            # Drivers take files for keys and certificates, and hosts, from here.
-            _refused(f"The url says {name}={value}; a source made over HTTP may not.", "Leave it out.")
-    if path is not None:
-        _path(config, path)
-    if ca:
-        _path(config, ca)
-    if host is not None:
-        _host(config, host)
+
+
+def address_let_in(config: HarquelConfig, engine: Engine) -> None:
+    """Raises ProblemError for an engine that leads to a file or host which the configuration does not name."""
+    address = engine.address()
+    if "path" in address:
+        _path(config, address["path"])
+        return
+    server = address["server"]
+    _host(config, server["host"])
+    if server["ca"]:
+        _path(config, server["ca"])
 
 
 def _reference(config: HarquelConfig, text: str) -> None:
@@ -71,6 +61,7 @@ def _path(config: HarquelConfig, text: str) -> None:
 
 
 def _host(config: HarquelConfig, host: str) -> None:
+    # A host that begins with a slash is a folder of sockets to the driver.
     if host.startswith("/") or not any(fnmatchcase(host.lower(), p.lower()) for p in config.service.databases):
         _refused(
             f"A source made over HTTP may not lead to the host {host or '(none)'}.",

@@ -45,7 +45,8 @@ class Wrapping:
         views: dict[str, exp.Select] = {}
         copy = tree.copy()
         for node, name in list(self._wrappers(copy)):
-            view = f"{_plainly(name)}_{mark}"
+            # Numbered: two names can be the same once what is no letter has been left out.
+            view = f"{_plainly(name)}_{list(self.insides).index(name)}_{mark}"
             views[view] = self.insides[name]
             table = exp.Table(this=identifier(view), alias=node.args.get("alias"))
             joins = node.args.get("joins")

@@ -25,8 +25,8 @@ from ..models import (
     StoredSource,
     StoredStarter,
 )
-from ..outside import from_outside
-from ..specs import SourceSpec, stored_spec
+from ..outside import address_let_in, references_let_in
+from ..specs import SourceSpec, engine_of, stored_spec
 from .find import source_for
 
 OWNED = (CatalogVersion, StoredScan, ScanPart, SourceDocument, StoredExample, StoredStarter, SourceState)
@@ -48,7 +48,7 @@ def connect(request: SourceRequest, token: Token) -> LiveSource:
         )
     settings = request.model_dump(mode="json", exclude={"name", "password"}, exclude_defaults=True)
     secret = request.password
-    from_outside(live.config, request.url, request.password, request.path, request.ca, request.host)
+    references_let_in(live.config, request.url, request.password, request.path, request.ca, request.host)
     if request.url is not None and not request.url.startswith(REFERENCES) and has_password(request.url):
         raise ProblemError(
             422, "password-in-url", "The url holds a password.",
@@ -60,6 +60,13 @@ def connect(request: SourceRequest, token: Token) -> LiveSource:
         spec = SourceSpec(request.name, SourceSection.model_validate(settings), "records", secret)
     except ValidationError as error:
         raise ConfigurationError(f"The source cannot be made: {error.errors()[0]['msg']}.") from error
+    if request.url is None or not request.url.startswith(REFERENCES):
+        # Behind a reference stands what the configuration has named.
+        looked_at = engine_of(spec, live.config.base)
+        try:
+            address_let_in(live.config, looked_at)
+        finally:
+            looked_at.close()
     made = live.add(spec)
     sealed = live.vault.encrypt(secret) if secret is not None else None
 
@@ -108,7 +115,7 @@ def change(name: str, request: SourceChange, token: Token) -> LiveSource:
             raise ProblemError(409, "source-exists", f"There is a source {new!r} already.", "Choose another name.")
         if request.title is not None:
             stored.settings["title"] = request.title
-        from_outside(live.config, None, request.password, None, None, None)
+        references_let_in(live.config, request.password)
         if request.password is not None and request.password.startswith(REFERENCES):
             stored.settings["password"], stored.secret = request.password, None
         elif request.password is not None:
