@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -10,7 +11,7 @@ from typing import Any
 import httpx
 import pytest
 
-from harquel.client import Harquel
+from harquel.client import Harquel, TokenRefused
 from harquel.demo.stage import Stage
 
 QUESTION = "How many vessels are there?"
@@ -147,6 +148,14 @@ def test_a_token_comes_to_its_end(own: Stage) -> None:
         assert made.expires_at is not None
         assert 0.9 < (made.expires_at - made.created_at).total_seconds() / 86_400 < 1.1
         assert admin.create_token("long", "Eda Sounding", ["*"], ["ask"], days=None).expires_at is None
+        with Harquel(own.url, made.secret) as asker:
+            assert asker.me().person == "Eda Sounding"
+            with sqlite3.connect(own.folder / "records" / "records.db", timeout=20) as connection:
+                past = "2020-01-01 00:00:00"
+                connection.execute("UPDATE access_token SET expires_at = ? WHERE id = ?", (past, made.id))
+            connection.close()
+            with pytest.raises(TokenRefused):
+                asker.me()
 
 
 @pytest.mark.parametrize(

@@ -53,7 +53,7 @@ def descriptors() -> int:
     soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
     wanted = min(hard if hard != resource.RLIM_INFINITY else _ENOUGH, _ENOUGH)
     if soft == resource.RLIM_INFINITY or soft >= wanted:
-        return _ENOUGH
+        return wanted
     resource.setrlimit(resource.RLIMIT_NOFILE, (wanted, hard))
     return wanted
 
