@@ -22,8 +22,9 @@ LAYERS = (
 # Parts of the program to what they may import of it, besides themselves.
 PARTS = {
     "contract": set(),
-    "core": {"contract"},
-    "client": {"contract"},
+    "web": set(),
+    "core": {"contract", "web"},
+    "client": {"contract", "web"},
     "standin": set(),
     "demo": set(),
     "service": {"core", "contract"},

@@ -1,45 +1,69 @@
-"""Requests by halves, and streams without number: neither takes the service away from others."""
+"""Requests by halves, streams without number, a full disk: none takes the service away for longer than it lasts."""
 
 from __future__ import annotations
 
+import os
+import resource
 import socket
+import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack, suppress
+from pathlib import Path
 
 import httpx
 import pytest
+import uvicorn
+from starlette.responses import Response
+from starlette.types import Receive, Scope, Send
 
 from harquel.demo.stage import Stage
 from harquel.service import patience
 
 
-@pytest.fixture
-def address(stage: Stage) -> tuple[str, int]:
-    host, port = stage.bind.split(":")
-    return host, int(port)
+async def echo(scope: Scope, receive: Receive, send: Send) -> None:
+    body = b""
+    while (message := await receive())["type"] == "http.request":
+        body += message.get("body", b"")
+        if not message.get("more_body"):
+            await Response(body)(scope, receive, send)
+            return
 
 
 @pytest.fixture
-def lines(address: tuple[str, int]) -> Iterator[list[socket.socket]]:
-    with ExitStack() as stack:
-        yield [stack.enter_context(socket.create_connection(address, timeout=60)) for _ in range(20)]
+def address(monkeypatch: pytest.MonkeyPatch) -> Iterator[tuple[str, int]]:
+    """A server with the same protocol and less patience."""
+    monkeypatch.setattr(patience, "HEAD_S", 1.0)
+    monkeypatch.setattr(patience, "BODY_S", 2.0)
+    with socket.create_server(("127.0.0.1", 0)) as listening:
+        server = uvicorn.Server(
+            uvicorn.Config(echo, http=patience.PatientProtocol, lifespan="off", log_level="critical")
+        )
+        thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
+        thread.start()
+        yield listening.getsockname()
+        server.should_exit = True
+        thread.join(10)
 
 
-def test_requests_by_halves_are_ended_and_others_served_meanwhile(lines: list[socket.socket], stage: Stage) -> None:
+def test_requests_by_halves_are_ended_and_others_served_meanwhile(address: tuple[str, int]) -> None:
     heads = (b"", b"GET /api/v1/me HT", b"GET /api/v1/me HTTP/1.1\r\nHost: x\r\nAuthor",
              b"POST /api/v1/inquiries HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 9999\r\n\r\n{")  # fmt: skip
-    started = time.monotonic()
-    for number, line in enumerate(lines):
-        line.sendall(heads[number % len(heads)])
-    assert httpx.get(f"{stage.url}/healthz", timeout=10).status_code == 200
-    for number, line in enumerate(lines):
-        said = b""
-        while piece := line.recv(4096):
-            said += piece
-        if 0 < number % len(heads) < 3:
-            assert b" 408 " in said or b" 400 " in said, said
-    assert time.monotonic() - started < patience.BODY_S + 20
+    with ExitStack() as stack:
+        lines = [stack.enter_context(socket.create_connection(address, timeout=60)) for _ in range(20)]
+        started = time.monotonic()
+        for number, line in enumerate(lines):
+            line.sendall(heads[number % len(heads)])
+        url = f"http://{address[0]}:{address[1]}/"
+        assert httpx.post(url, content=b"whole", timeout=10).content == b"whole"
+        for number, line in enumerate(lines):
+            said = b""
+            while piece := line.recv(4096):
+                said += piece
+            if 0 < number % len(heads) < 3:
+                assert b" 408 " in said or b" 400 " in said, said
+        assert 0.9 < time.monotonic() - started < 20
 
 
 def test_a_head_that_drips_has_no_more_time(address: tuple[str, int]) -> None:
@@ -47,7 +71,74 @@ def test_a_head_that_drips_has_no_more_time(address: tuple[str, int]) -> None:
         line.sendall(b"GET / HTTP/1.1\r\nHost: 127.0.0.1\r\n")
         started = time.monotonic()
         with suppress(OSError):
-            while time.monotonic() - started < patience.HEAD_S + 20:
+            while time.monotonic() - started < 20:
                 line.sendall(b"X-Drip: 1\r\n")
-                time.sleep(0.5)
-        assert time.monotonic() - started < patience.HEAD_S + 15
+                time.sleep(0.1)
+        assert time.monotonic() - started < 15
+
+
+def test_a_body_that_drips_and_slow_readers_of_many_requests_are_let_through_in_time(address: tuple[str, int]) -> None:
+    head = b"POST / HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 8\r\n\r\n"
+    with socket.create_connection(address, timeout=10) as line:
+        for _ in range(3):
+            line.sendall(head)
+            for _ in range(8):
+                line.sendall(b"x")
+                time.sleep(0.1)
+            assert line.recv(4096).startswith(b"HTTP/1.1 200")
+
+
+def test_a_full_disk_is_said_and_nothing_hangs_until_there_is_room(
+    new_stage: Callable[..., Stage], tmp_path: Path
+) -> None:
+    with new_stage(tmp_path / "full", pace_s=0.8) as stage:
+        process = stage.processes[1].pid
+        headers = {"Authorization": f"Bearer {stage.token}"}
+        with httpx.Client(base_url=f"{stage.url}/api/v1/", headers=headers, timeout=30) as http:
+            body = {"question": "How many vessels are there?", "source": "ferries"}
+            key = http.post("inquiries", json=body).json()["id"]
+            time.sleep(0.3)
+            resource.prlimit(process, resource.RLIMIT_FSIZE, (4096, -1))
+            assert "event: ended" not in http.get(f"inquiries/{key}/events").text
+            found = http.get(f"inquiries/{key}").json()
+            assert (found["state"], found["outcome"], found["answer"]) == ("ended", "failed", None)
+            assert found["problem"]["type"] == "records-unwritable"
+            assert http.get("inquiries").json()["items"][0]["state"] == "ended"
+            refused = http.post("inquiries", json=body)
+            assert (refused.status_code, refused.json()["type"]) == (503, "/problems/records-unwritable")
+            not_ready = http.get(f"{stage.url}/readyz")
+            assert not_ready.status_code == 503
+            assert "disk" in not_ready.json()["reason"]
+            resource.prlimit(process, resource.RLIMIT_FSIZE, (-1, -1))
+            deadline = time.monotonic() + 20
+            while http.get(f"{stage.url}/readyz").status_code != 200:
+                assert time.monotonic() < deadline
+                time.sleep(0.2)
+            while "ended" not in {e["kind"] for e in http.get("ledger", params={"inquiry": key}).json()["items"]}:
+                assert time.monotonic() < deadline
+                time.sleep(0.2)
+            assert http.post("inquiries", json={**body, "wait_s": 20}).json()["outcome"] == "answered"
+            assert http.get("ledger/verification").json()["intact"] is True
+
+
+def test_streams_and_waits_take_no_thread_each(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
+    with new_stage(tmp_path / "many", pace_s=6.0) as stage, ThreadPoolExecutor(30) as pool, ExitStack() as stack:
+        headers = {"Authorization": f"Bearer {stage.token}"}
+        http = stack.enter_context(httpx.Client(base_url=f"{stage.url}/api/v1/", headers=headers, timeout=60))
+        body = {"question": "How many vessels are there?", "source": "ferries"}
+        key = http.post("inquiries", json=body).json()["id"]
+        before = uses(stage.processes[1].pid)
+        lines = [stack.enter_context(http.stream("GET", f"inquiries/{key}/events")) for _ in range(60)]
+        waits = [pool.submit(http.post, "inquiries", json={**body, "wait_s": 60}) for _ in range(20)]
+        time.sleep(1.5)
+        threads, descriptors = uses(stage.processes[1].pid)
+        assert threads - before[0] <= 12
+        assert descriptors - before[1] <= 2 * 80 + 40
+        for line in lines:
+            assert "event: ended" in line.read().decode()
+        assert {w.result().json()["outcome"] for w in waits} == {"answered"}
+
+
+def uses(process: int) -> tuple[int, int]:
+    """Threads and open descriptors of a process."""
+    return len(os.listdir(f"/proc/{process}/task")), len(os.listdir(f"/proc/{process}/fd"))

@@ -14,6 +14,7 @@ from harquel.client.calls import RESTING, Call
 from harquel.client.errors import from_response, from_transport
 from harquel.client.events import EventParser, StreamEvent
 from harquel.contract import CatalogShape, Inquiry, InquiryPage, Me, ReviewShape, SourceLine
+from harquel.web.certificates import believed
 
 T = TypeVar("T")
 
@@ -31,6 +32,7 @@ class AsyncHarquel:
             headers={"Authorization": f"Bearer {token}"} if token else {},
             timeout=timeout_s,
             transport=transport,
+            verify=believed(self.url),
         )
 
     async def __aenter__(self) -> AsyncHarquel:

@@ -25,6 +25,7 @@ from harquel.contract import (
     TokenCreated,
     Verification,
 )
+from harquel.web.certificates import believed
 
 T = TypeVar("T")
 
@@ -46,6 +47,7 @@ class Harquel:
             headers={"Authorization": f"Bearer {token}"} if token else {},
             timeout=timeout_s,
             transport=transport,
+            verify=believed(self.url),
         )
 
     def __enter__(self) -> Harquel:

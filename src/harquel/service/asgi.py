@@ -1,7 +1,8 @@
-"""The ASGI application: API and health go to Django, every other path is the console."""
+"""The ASGI application: API and health go to Django, streams and long waits beside it, other paths to the console."""
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from starlette.applications import Starlette
@@ -12,6 +13,8 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 CONSOLE = Path(__file__).resolve().parent / "console"
+_ASKING = "/api/v1/inquiries"
+_STREAM = re.compile(_ASKING + r"/([^/]+)/events")
 _DJANGO = ("/api/", "/healthz", "/readyz", "/metrics")
 _HEADERS = {
     "content-security-policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
@@ -33,6 +36,9 @@ def build_application() -> ASGIApp:
     """Call after django.setup()."""
     from django.core.asgi import get_asgi_application
 
+    from harquel.service.inquiries.stream import events
+    from harquel.service.inquiries.waiting import ask_and_wait
+
     api = get_asgi_application()
     console = _console()
 
@@ -40,6 +46,10 @@ def build_application() -> ASGIApp:
         if scope["type"] == "http" and ("\x00" in scope["path"] or b"%00" in scope["query_string"]):
             # No name, number or text of ours holds it, and neither do the records.
             await _NOTHING(scope, receive, send)
+        elif scope["type"] == "http" and (stream := _STREAM.fullmatch(scope["path"])):
+            await events(scope, receive, send, stream[1])
+        elif scope["type"] == "http" and scope["path"] == _ASKING and scope["method"] == "POST":
+            await ask_and_wait(api, scope, receive, _unkept(send))
         elif scope["type"] == "http" and scope["path"].startswith(_DJANGO):
             await api(scope, receive, _unkept(send))
         else:

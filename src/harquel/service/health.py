@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from django.db import connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from prometheus_client import CONTENT_TYPE_LATEST, generate_latest
 from rest_framework.exceptions import APIException
@@ -29,10 +28,12 @@ def healthz(request: HttpRequest) -> JsonResponse:
 
 
 def readyz(request: HttpRequest) -> JsonResponse:
-    """The records can be read and inquiries are taken."""
-    with connection.cursor() as cursor:
-        cursor.execute("SELECT 1")
-    return JsonResponse({"status": "ready", "under_way": runtime().pool.under_way(), "sources": len(runtime().sources)})
+    """The records can be read and written, so that inquiries are taken."""
+    live = runtime()
+    trouble = live.probe.trouble()
+    if trouble:
+        return JsonResponse({"status": "not-ready", "reason": f"The records cannot be written: {trouble}."}, status=503)
+    return JsonResponse({"status": "ready", "under_way": live.pool.under_way(), "sources": len(live.sources)})
 
 
 def metrics_page(request: HttpRequest) -> HttpResponse:

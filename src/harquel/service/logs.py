@@ -4,14 +4,42 @@ from __future__ import annotations
 
 import logging
 import sys
+import threading
+from typing import Any
 
 import structlog
 
 from harquel.service.masking import mask_event
 
 
+class Steady:
+    """A stream that does not break whoever writes to it: on a full disk, lines are lost, and counted."""
+
+    def __init__(self, stream: Any) -> None:
+        self._stream, self._lost, self._lock = stream, 0, threading.Lock()
+
+    def write(self, text: str) -> int:
+        """Says how many were lost as soon as something can be written again."""
+        with self._lock:
+            try:
+                if self._lost:
+                    self._stream.write(f"{self._lost} pieces of this log could not be written.\n")
+                    self._stream.flush()
+                    self._lost = 0
+                self._stream.write(text)
+                self._stream.flush()
+            except OSError:
+                self._lost += 1
+        return len(text)
+
+    def flush(self) -> None:
+        """Each piece is written at once."""
+
+
 def configure() -> None:
     """Sets up structlog and sends what libraries log the same way."""
+    # What is written past it (the last words of a thread) must not break anything either.
+    steady: Any = Steady(sys.stderr)
     on_terminal = sys.stderr.isatty()
     shared: list[structlog.typing.Processor] = [
         structlog.processors.add_log_level,
@@ -20,7 +48,7 @@ def configure() -> None:
     renderer = structlog.dev.ConsoleRenderer() if on_terminal else structlog.processors.JSONRenderer()
     structlog.configure(
         processors=[*shared, structlog.processors.format_exc_info, mask_event, renderer],
-        logger_factory=structlog.PrintLoggerFactory(sys.stderr),
+        logger_factory=structlog.PrintLoggerFactory(steady),
         wrapper_class=structlog.make_filtering_bound_logger(logging.INFO),
     )
-    logging.basicConfig(level=logging.WARNING, stream=sys.stderr, format="%(levelname)s %(name)s %(message)s")
+    logging.basicConfig(level=logging.WARNING, stream=steady, format="%(levelname)s %(name)s %(message)s")

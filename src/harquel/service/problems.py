@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import sys
 from typing import Any
 
 import pydantic
-from django.core.exceptions import RequestDataTooBig
+from django.core.exceptions import RequestDataTooBig, SuspiciousOperation
+from django.db import OperationalError
 from django.http import Http404, HttpRequest, JsonResponse
 from rest_framework import exceptions
 from rest_framework.response import Response
@@ -14,6 +16,7 @@ from rest_framework.views import set_rollback
 from harquel.contract import Problem
 from harquel.core.errors import ConfigurationError, CoreError, SandboxError, SourceError
 from harquel.service.masking import masked
+from harquel.service.records.writer import why_not
 
 MEDIA_TYPE = "application/problem+json"
 
@@ -27,6 +30,11 @@ class ProblemError(Exception):
         super().__init__(title)
         self.problem = Problem(type=f"/problems/{name}", title=title, status=status, hint=hint)
         self.headers = headers or {}
+
+    @classmethod
+    def of(cls, problem: Problem, headers: dict[str, str] | None = None) -> ProblemError:
+        """Of a problem that was made elsewhere."""
+        return cls(problem.status, problem.type.removeprefix("/problems/"), problem.title, problem.hint, headers)
 
 
 def not_found(what: str, name: str, hint: str = "") -> ProblemError:
@@ -84,6 +92,13 @@ def problem_for(error: Exception) -> tuple[Problem, dict[str, str]] | None:
         return _from_framework(exceptions.ParseError("it is nested too deeply")), {}
     if isinstance(error, exceptions.APIException):
         return _from_framework(error), {"WWW-Authenticate": "Bearer"} if error.status_code == 401 else {}
+    if isinstance(error, SuspiciousOperation):
+        title = "The request names a host that is not ours."
+        return Problem(
+            type="/problems/foreign-host", title=title, status=400, hint="Add the host to service.hosts."
+        ), {}
+    if isinstance(error, OperationalError):
+        return records_trouble(why_not(error))
     if isinstance(error, SandboxError) and error.fault not in ("source", "worker", "still"):
         hint = error.hint or "Change the statement; the database and its connection are in order."
         title = f"The database did not carry the statement out: {error}."
@@ -95,6 +110,15 @@ def problem_for(error: Exception) -> tuple[Problem, dict[str, str]] | None:
     if isinstance(error, CoreError):
         return Problem(type="/problems/failed", title=str(error), status=500, hint=error.hint), {}
     return None
+
+
+def records_trouble(why: str) -> tuple[Problem, dict[str, str]]:
+    """Nothing is answered that cannot be put on record."""
+    problem = Problem(
+        type="/problems/records-unwritable", title=f"The records cannot be written: {why}.", status=503,
+        hint="Tell the operator. Questions are taken again by themselves once there is room.",
+    )  # fmt: skip
+    return problem, {"Retry-After": "10"}
 
 
 def handle(error: Exception, context: dict[str, Any]) -> Response | None:
@@ -122,6 +146,9 @@ def nothing_here(request: HttpRequest, exception: Exception | None = None) -> Js
 
 def broken(request: HttpRequest) -> JsonResponse:
     """Django's handler500; the log has the details."""
+    error = sys.exc_info()[1]
+    if isinstance(error, OperationalError):
+        return respond(*records_trouble(why_not(error)))
     title = "Something broke on our side."
     return respond(
         Problem(

@@ -36,12 +36,14 @@ class Runtime:
 
     def __init__(self, config: HarquelConfig) -> None:
         """Raises ConfigurationError for a file of a source that cannot be used."""
+        from harquel.service.records.usable import Probe
         from harquel.service.sources.live import Builder
         from harquel.service.sources.upkeep import Upkeep
         from harquel.service.sources.vault import Vault
 
         self.config = config
         self.writer, self.bus, self.vault = Writer(), Bus(), Vault(config.data_dir)
+        self.probe = Probe(self.writer, config.data_dir)
         self._models = {name: _model(name, m, config.base) for name, m in config.models.items()}
         self.builder = Builder(
             config.base, config.data_dir, self.writer, self.model_for, self.second_model_for, {}, self._catalog_changed
@@ -148,19 +150,26 @@ class Runtime:
         self.pool.enter(ticket, inquiry.id)
 
     def _work(self, ticket: Ticket) -> None:
-        from harquel.service.inquiries.recording import RecordingWatcher, mark_working, store_end, store_held
+        from harquel.service.inquiries.recording import RecordingWatcher, mark_working
+        from harquel.service.inquiries.unkept import keep_for_later
 
         inquiry, now, person, released = self._pending.pop(ticket.key)
-        source = self.sources[inquiry.source].core
         inquiry.timings.queued_ms = round((time.monotonic() - ticket.taken_at) * 1000, 2)
         inquiry.state = "working"
         self.writer.submit(lambda: mark_working(inquiry.id))
         watcher = RecordingWatcher(inquiry, self.writer, self.bus, ticket.cancelled.is_set)
         try:
-            if released:
-                inquiry = go_on(inquiry, source, watcher, now, person, released)
+            source = self.sources.get(inquiry.source)
+            if source is None:
+                inquiry.state, inquiry.outcome = "ended", "failed"
+                inquiry.problem = ProblemNote(
+                    type="source-gone", title=f"The source {inquiry.source} was taken away before this was its turn.",
+                    hint="Ask another source.",
+                )  # fmt: skip
+            elif released:
+                inquiry = go_on(inquiry, source.core, watcher, now, person, released)
             else:
-                inquiry = conduct(inquiry, source, watcher, now, person)
+                inquiry = conduct(inquiry, source.core, watcher, now, person)
         except Exception:  # a mistake of ours must not leave an inquiry hanging
             log.exception("inquiry broke", inquiry=inquiry.id)
             inquiry.state, inquiry.outcome, inquiry.answer, inquiry.trust = "ended", "failed", None, None
@@ -170,13 +179,13 @@ class Runtime:
                 hint="The service's log says what; tell the operator.",
             )
         try:
-            if inquiry.state == "held":
-                self.writer.do(lambda: store_held(inquiry))
-                self.bus.tell(inquiry.id, END)
-                return
-            self.writer.do(lambda: store_end(inquiry))
-        except Exception:
-            log.exception("the end of an inquiry could not be recorded; the next start closes it", inquiry=inquiry.id)
+            self.writer.do(lambda: watcher.store(inquiry))
+        except Exception as error:
+            log.exception("the end of an inquiry could not be recorded", inquiry=inquiry.id)
+            keep_for_later(inquiry, error, self.writer)
+        if inquiry.state == "held":
+            self.bus.tell(inquiry.id, END)
+            return
         metrics.ended(inquiry)
         log.info(
             "inquiry ended", inquiry=inquiry.id, source=inquiry.source, outcome=inquiry.outcome,

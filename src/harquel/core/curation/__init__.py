@@ -21,6 +21,7 @@ from .examples import (
     write_pairs,
 )
 from .starters import propose_starters
+from .yaml_text import read_yaml
 
 __all__ = [
     "Checked",
@@ -39,5 +40,6 @@ __all__ = [
     "propose_starters",
     "read_document",
     "read_pairs",
+    "read_yaml",
     "write_pairs",
 ]

@@ -11,6 +11,7 @@ import yaml
 from pydantic import BaseModel, ValidationError
 from sqlglot import exp
 
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.notes import Measure, Notes
 from harquel.core.domain.policy import Policy
@@ -35,7 +36,7 @@ class Mismatch:
 def read_document(text: str, model: type[M], name: str) -> M:
     """Raises ConfigurationError that names the place, and the nearest known key for an unknown one."""
     try:
-        found = yaml.safe_load(text)
+        found = read_yaml(text)
     except yaml.YAMLError as error:
         raise ConfigurationError(f"{name} is not valid YAML: {' '.join(str(error).split())}.") from error
     if found is not None and not isinstance(found, dict):
@@ -140,7 +141,7 @@ def coverage(notes: Notes, catalog: Catalog) -> tuple[int, int]:
 
 def edited_notes(text: str, table: str, changes: Mapping[str, Any]) -> str:
     """The notes with what was said of one table; `columns` holds the same for its columns. Empty values go."""
-    found: dict[str, Any] = yaml.safe_load(text) or {}
+    found: dict[str, Any] = read_yaml(text) or {}
     about = found.setdefault("tables", {}).setdefault(table, {}) or {}
     found["tables"][table] = about
     for key, value in changes.items():
@@ -168,7 +169,7 @@ def edited_policy(
 
     Patterns that a person wrote stay as they are; exact names are added where the patterns say otherwise.
     """
-    found: dict[str, Any] = yaml.safe_load(text) or {}
+    found: dict[str, Any] = read_yaml(text) or {}
     for column, wanted in exposed.items():
         name = f"{table}.{column}" if column else table
         if policy.shows(table, column or None) != wanted:

@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from harquel.core.briefing.rank import likeness
 from harquel.core.briefing.words import stems
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.examples import Example
 from harquel.core.domain.statements import DraftedStatement
@@ -51,7 +52,7 @@ def read_pairs(text: str, form: Literal["yaml", "jsonl"], name: str) -> list[Pai
         if form == "jsonl":
             found = [json.loads(line) for line in text.splitlines() if line.strip()]
         else:
-            found = yaml.safe_load(text) or []
+            found = read_yaml(text) or []
         return TypeAdapter(list[Pair]).validate_python(found)
     except (yaml.YAMLError, json.JSONDecodeError, ValidationError) as error:
         first = error.errors()[0] if isinstance(error, ValidationError) else None

@@ -16,6 +16,7 @@ import httpx
 import tenacity
 
 from harquel.core.errors import Cancelled, CoreError, ModelRefused, ModelUnreachable
+from harquel.web.certificates import believed
 
 from .arriving import NotUnderstood, TooMuch, counted, objects, said, whole
 from .model import Completion, Message, ModelProfile
@@ -42,7 +43,7 @@ class ChatCompletions:
         timeout = httpx.Timeout(profile.timeout_s, connect=5.0)
         # A connection of its own for each call: one that was cut serves nobody else.
         limits = httpx.Limits(max_connections=64, max_keepalive_connections=0)
-        self._client = client or httpx.Client(timeout=timeout, limits=limits)
+        self._client = client or httpx.Client(timeout=timeout, limits=limits, verify=believed(profile.base_url))
 
     @property
     def profile(self) -> ModelProfile:

@@ -208,8 +208,8 @@ class CatalogKeeper:
         except CoreError as error:
             run.problem, run.hint = str(error), error.hint
             self._end(run, "failed")
-        except Exception as error:  # a mistake of ours must not leave askers waiting
-            run.problem, run.hint = f"The scan broke: {type(error).__name__}.", "Tell the operator; the log says more."
+        except Exception:  # a mistake of ours must not leave askers waiting
+            run.problem, run.hint = "The scan broke on our side.", "Tell the operator; the log says more."
             self._end(run, "failed")
             raise
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import datetime as dt
+from contextlib import suppress
 
+from django.db import OperationalError
 from django.http import HttpRequest
 from django.utils import timezone
 from drf_spectacular.extensions import OpenApiAuthenticationExtension
@@ -47,7 +49,9 @@ class TokenOrSession(BaseAuthentication):
             raise exceptions.AuthenticationFailed("The token is not known, was revoked, or has come to its end.")
         now = timezone.now()
         if token.last_used_at is None or now - token.last_used_at > _USED_EVERY:
-            Token.objects.filter(pk=token.pk).update(last_used_at=now)
+            # Reading goes on where the records cannot be written.
+            with suppress(OperationalError):
+                Token.objects.filter(pk=token.pk).update(last_used_at=now)
         return token
 
 

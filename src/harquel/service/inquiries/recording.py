@@ -42,6 +42,14 @@ class RecordingWatcher:
         self._fault = self._fault or job.exception()
         self._bus.tell(self._key)
 
+    def store(self, inquiry: Inquiry) -> None:
+        """The end of it, or the statement that waits; nothing where an entry before it could not be written.
+
+        Runs inside the writer, after all of them."""
+        if self._fault is not None:
+            raise self._fault
+        (store_held if inquiry.state == "held" else store_end)(inquiry)
+
     def passing(self, piece: str) -> None:
         """To the live stream only."""
         self._bus.tell(self._key, piece)

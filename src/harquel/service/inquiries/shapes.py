@@ -7,6 +7,7 @@ from typing import Any
 from harquel.contract import Inquiry, InquiryLine
 
 from .models import StoredInquiry
+from .unkept import unkept
 
 
 def line_shape(stored: StoredInquiry) -> InquiryLine:
@@ -16,6 +17,9 @@ def line_shape(stored: StoredInquiry) -> InquiryLine:
 
 def inquiry_shape(stored: StoredInquiry) -> Inquiry:
     """The whole; while it is under way, as much as is known."""
+    late = unkept(stored.key)
+    if late is not None:
+        return late
     if stored.record is None:
         return Inquiry(
             **_common(stored), follows=stored.follows, as_of=stored.as_of, choice=stored.choice,
@@ -32,10 +36,11 @@ def inquiry_shape(stored: StoredInquiry) -> Inquiry:
 
 
 def _common(stored: StoredInquiry) -> dict[str, Any]:
+    late = unkept(stored.key)
     return {
         "id": stored.key,
-        "state": stored.state,
-        "outcome": stored.outcome,
+        "state": late.state if late else stored.state,
+        "outcome": late.outcome if late else stored.outcome,
         "trust": stored.trust,
         "source": stored.source,
         "question": stored.question,

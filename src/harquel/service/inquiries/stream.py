@@ -1,20 +1,27 @@
 """The events of an inquiry as they happen: server-sent events, resumable, closed at the end.
 
-A native async view: under ASGI a synchronous generator would arrive all at once at the end.
+Served beside Django, which would keep a thread and a connection to the records for each stream that is open.
 """
 
 from __future__ import annotations
 
 import asyncio
+import io
 import json
 from collections import Counter
-from collections.abc import AsyncIterator
+from collections.abc import AsyncGenerator
+from dataclasses import dataclass
 from typing import Any, Final
 
-from asgiref.sync import sync_to_async
-from django.http import HttpRequest, HttpResponseBase, StreamingHttpResponse
+from asgiref.typing import HTTPScope
+from django.contrib.sessions.middleware import SessionMiddleware
+from django.core.handlers.asgi import ASGIRequest
+from django.http import HttpResponse
 from rest_framework import exceptions
-from rest_framework.request import Request as RestRequest
+from rest_framework.request import Request
+from starlette.requests import Request as Incoming
+from starlette.responses import Response, StreamingResponse
+from starlette.types import Receive, Scope, Send
 
 from harquel.service.access.authentication import TokenOrSession
 from harquel.service.access.models import Token
@@ -22,11 +29,13 @@ from harquel.service.bus import END
 from harquel.service.ledger.models import Entry
 from harquel.service.ledger.shapes import entry_shape
 from harquel.service.pages import whole_number
-from harquel.service.problems import ProblemError, problem_for, respond
+from harquel.service.problems import MEDIA_TYPE, ProblemError, problem_for
+from harquel.service.records.reading import read
 from harquel.service.runtime import runtime
 
 from .actions.find import find_inquiry
 from .models import StoredInquiry
+from .unkept import unkept
 
 KEEPALIVE_S: Final = 15.0
 MOST_STREAMS: Final = 64
@@ -35,32 +44,48 @@ _open: Counter[int] = Counter()
 """Streams under way by token; touched in the event loop only."""
 
 
-async def events(request: HttpRequest, key: str) -> HttpResponseBase:
+async def events(scope: Scope, receive: Receive, send: Send, key: str) -> None:
     """GET inquiries/{id}/events. `Last-Event-ID` (or ?after=) is the number of the last entry seen."""
+    incoming = Incoming(scope)
     try:
-        token = await sync_to_async(_admit)(request, key)
-        after = request.headers.get("last-event-id") or request.GET.get("after") or "0"
-        start = whole_number(after) or 0
+        if incoming.method != "GET":
+            raise exceptions.MethodNotAllowed(incoming.method)
+        token = await read(_admit, scope, key)
         if _open[token] >= MOST_STREAMS:
             raise ProblemError(
                 429, "too-many-streams", f"This token listens to {MOST_STREAMS} inquiries already.",
                 "Close one of them first.", {"Retry-After": "5"},
             )  # fmt: skip
     except Exception as error:
-        found = problem_for(error)
-        if found is None:
-            raise
-        return respond(*found)
-    response = StreamingHttpResponse(_stream(key, start, token), content_type="text/event-stream")
-    response["Cache-Control"] = "no-store"
-    response["X-Accel-Buffering"] = "no"
-    return response
+        await _problem(error)(scope, receive, send)
+        return
+    after = whole_number(incoming.headers.get("last-event-id") or incoming.query_params.get("after") or "0") or 0
+    found = _events(key, after, token)
+    headers = {"cache-control": "no-store", "x-accel-buffering": "no", "x-content-type-options": "nosniff"}
+    _open[token] += 1
+    try:
+        await StreamingResponse(found, media_type="text/event-stream", headers=headers)(scope, receive, send)
+    finally:
+        _open[token] -= 1
+        if not _open[token]:
+            del _open[token]
+        await found.aclose()
 
 
-def _admit(request: HttpRequest, key: str) -> int:
-    if request.method != "GET":
-        raise exceptions.MethodNotAllowed(str(request.method))
-    found = TokenOrSession().authenticate(RestRequest(request))
+def _problem(error: Exception) -> Response:
+    found = problem_for(error)
+    if found is None:
+        raise error
+    problem, headers = found
+    return Response(problem.model_dump_json(), problem.status, headers, MEDIA_TYPE)
+
+
+def _admit(scope: HTTPScope, key: str) -> int:
+    """The token that may listen. What Django does for every other request is done here for this one."""
+    request = ASGIRequest(scope, io.BytesIO())
+    request.get_host()
+    SessionMiddleware(lambda _: HttpResponse()).process_request(request)
+    found = TokenOrSession().authenticate(Request(request))
     if found is None:
         raise exceptions.NotAuthenticated("This needs a token.")
     token: Token = found[0]
@@ -68,30 +93,38 @@ def _admit(request: HttpRequest, key: str) -> int:
     return token.pk
 
 
-async def _stream(key: str, after: int, token: int) -> AsyncIterator[bytes]:
-    _open[token] += 1
-    try:
-        async for part in _events(key, after, token):
-            yield part
-    finally:
-        _open[token] -= 1
-        if not _open[token]:
-            del _open[token]
+@dataclass(frozen=True)
+class _Look:
+    """What the records say that a stream has not told yet."""
+
+    entries: list[dict[str, Any]]
+    over: bool
+    held: bool
 
 
-async def _events(key: str, after: int, token: int) -> AsyncIterator[bytes]:
+def _look(key: str, after: int, token: int) -> _Look | None:
+    """None where the token hears no more, because it was revoked or has come to its end."""
+    if not Token.living().filter(pk=token).exists():
+        return None
+    # The state first: what is over has said everything before it was.
+    state = StoredInquiry.objects.values_list("state", flat=True).get(key=key)
+    found = Entry.objects.filter(inquiry=key, seq__gt=after).order_by("seq").prefetch_related("texts")
+    entries = [entry_shape(e).model_dump(mode="json") for e in found]
+    return _Look(entries, state == "ended" or unkept(key) is not None, state == "held")
+
+
+async def _events(key: str, after: int, token: int) -> AsyncGenerator[bytes, None]:
     with runtime().bus.listening(key) as listener:
         while True:
-            # A token that was revoked hears no more, and what has ended has nothing more to say.
-            if not await sync_to_async(_lives)(token):
+            look = await read(_look, key, after, token)
+            if look is None:
                 return
-            over = await sync_to_async(_is_over)(key)
-            for entry in await sync_to_async(_entries)(key, after):
+            for entry in look.entries:
                 after = entry["seq"]
                 yield _event(entry["kind"], entry, after)
-                if entry["kind"] == "ended" or (entry["kind"] == "held" and await sync_to_async(_waits)(key)):
+                if entry["kind"] == "ended" or (entry["kind"] == "held" and look.held):
                     return
-            if over:
+            if look.over:
                 return
             while True:
                 try:
@@ -104,23 +137,6 @@ async def _events(key: str, after: int, token: int) -> AsyncIterator[bytes]:
                 yield _event("piece", {"text": piece}, None)
 
 
-def _lives(token: int) -> bool:
-    return Token.living().filter(pk=token).exists()
-
-
-def _is_over(key: str) -> bool:
-    return StoredInquiry.objects.filter(key=key, state="ended").exists()
-
-
-def _waits(key: str) -> bool:
-    return StoredInquiry.objects.filter(key=key, state="held").exists()
-
-
 def _event(kind: str, data: dict[str, Any], number: int | None) -> bytes:
     head = f"id: {number}\n" if number is not None else ""
     return f"{head}event: {kind}\ndata: {json.dumps(data, ensure_ascii=False)}\n\n".encode()
-
-
-def _entries(key: str, after: int) -> list[dict[str, Any]]:
-    found = Entry.objects.filter(inquiry=key, seq__gt=after).order_by("seq").prefetch_related("texts")
-    return [entry_shape(e).model_dump(mode="json") for e in found]

@@ -2,13 +2,11 @@
 
 from django.urls import path
 
-from .stream import events
-from .views import CancelView, InquiryView, ReleaseView, inquiries
+from .views import CancelView, InquiriesView, InquiryView, ReleaseView
 
 urlpatterns = [
-    path("inquiries", inquiries),
+    path("inquiries", InquiriesView.as_view()),
     path("inquiries/<str:key>", InquiryView.as_view()),
     path("inquiries/<str:key>/cancel", CancelView.as_view()),
     path("inquiries/<str:key>/release", ReleaseView.as_view()),
-    path("inquiries/<str:key>/events", events),
 ]

@@ -2,31 +2,21 @@
 
 from __future__ import annotations
 
-import asyncio
-import json
-import time
-from typing import Any
-
-from asgiref.sync import sync_to_async
-from django.http import HttpRequest, HttpResponseBase
-from django.views.decorators.csrf import csrf_exempt
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from harquel.contract import Inquiry, InquiryPage, InquiryRequest, ReleaseRequest
-from harquel.service.bus import END
 from harquel.service.idempotency import Once
 from harquel.service.pages import page
-from harquel.service.runtime import runtime
 
 from .actions.ask import ask
 from .actions.cancel import cancel
 from .actions.find import find_inquiry, visible_inquiries
 from .actions.release import release
-from .models import StoredInquiry
 from .shapes import inquiry_shape, line_shape
+from .waiting import WAIT_HEADER
 
 
 class InquiriesView(APIView):
@@ -54,9 +44,10 @@ class InquiriesView(APIView):
         asked = InquiryRequest.model_validate(request.data)
         key = ask(asked, request.user, once)
         shape = inquiry_shape(find_inquiry(key, request.user)).model_dump(mode="json")
-        response = Response(shape, status=201, headers={"Location": f"/api/v1/inquiries/{key}"})
-        response.wait_s = asked.wait_s
-        return response
+        headers = {"Location": f"/api/v1/inquiries/{key}"}
+        if asked.wait_s:
+            headers[WAIT_HEADER] = f"{key} {asked.wait_s}"
+        return Response(shape, status=201, headers=headers)
 
 
 class InquiryView(APIView):
@@ -91,52 +82,3 @@ class ReleaseView(APIView):
         asked = ReleaseRequest.model_validate(request.data)
         release(key, asked, request.user)
         return Response(inquiry_shape(find_inquiry(key, request.user)).model_dump(mode="json"))
-
-
-_sync_inquiries = InquiriesView.as_view()
-
-
-@csrf_exempt
-async def inquiries(request: HttpRequest) -> HttpResponseBase:
-    """The same view, with the long wait in the event loop instead of a thread."""
-    response: Any = await sync_to_async(_sync_inquiries)(request)
-    wait_s = getattr(response, "wait_s", 0)
-    if response.status_code == 201 and wait_s:
-        key = response.data["id"]
-        ended = await wait_for_end(key, wait_s)
-        if ended is not None:
-            response.content = json.dumps(ended).encode()
-    return response
-
-
-# What the schema generator looks for on a view.
-inquiries.cls = InquiriesView
-inquiries.initkwargs = {}
-inquiries.view_class = InquiriesView
-
-
-async def wait_for_end(key: str, wait_s: float) -> dict[str, Any] | None:
-    """The ended inquiry, or None when it takes longer."""
-    deadline = time.monotonic() + wait_s
-    with runtime().bus.listening(key) as listener:
-        while True:
-            ended = await sync_to_async(_ended)(key)
-            if ended is not None:
-                return ended
-            while True:
-                left = deadline - time.monotonic()
-                if left <= 0:
-                    return None
-                try:
-                    # Pieces of text and single steps are of no interest here.
-                    if await asyncio.wait_for(listener.get(), left) == END:
-                        break
-                except TimeoutError:
-                    return await sync_to_async(_ended)(key)
-
-
-def _ended(key: str) -> dict[str, Any] | None:
-    if not StoredInquiry.objects.filter(key=key, state__in=("ended", "held")).exists():
-        return None
-    stored = StoredInquiry.objects.select_related("person", "result").get(key=key)
-    return inquiry_shape(stored).model_dump(mode="json")

@@ -17,6 +17,18 @@ from django.db import connection, transaction
 T = TypeVar("T")
 _Job = tuple[Callable[[], Any], Future[Any], bool]
 BATCH: Final = 128
+_SAID: Final = {
+    "full": "the disk of the data directory is full",
+    "readonly": "they are read-only",
+    "i/o": "the disk of the data directory does not take what is written: it is full, or broken",
+    "locked": "another program holds them",
+}
+
+
+def why_not(error: BaseException) -> str:
+    """What keeps the records from being written, in words."""
+    said = str(error).lower()
+    return next((words for name, words in _SAID.items() if name in said), str(error))
 
 
 class Writer:

@@ -16,7 +16,7 @@ import yaml
 
 from harquel.core.briefing import Describer, TokenGauge
 from harquel.core.clock import utc_now
-from harquel.core.curation import check_example, dumped, read_document, read_pairs
+from harquel.core.curation import check_example, dumped, read_document, read_pairs, read_yaml
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import Notes
@@ -236,7 +236,7 @@ def given_starters(spec: SourceSpec, base: Path) -> tuple[str, ...]:
     if path is None:
         return ()
     try:
-        found = yaml.safe_load(_read(base / path)) or []
+        found = read_yaml(_read(base / path)) or []
     except yaml.YAMLError as error:
         raise ConfigurationError(f"{path} is not valid YAML.") from error
     if not isinstance(found, list) or not all(isinstance(q, str) for q in found):

@@ -13,7 +13,8 @@ from harquel.service.access.models import Person, Token
 from harquel.service.asking import Overloaded
 from harquel.service.idempotency import Once
 from harquel.service.ledger.append import append
-from harquel.service.problems import ProblemError
+from harquel.service.problems import ProblemError, records_trouble
+from harquel.service.records.usable import short_of_space
 from harquel.service.runtime import runtime
 from harquel.service.sources.actions.find import source_for
 
@@ -34,6 +35,9 @@ def ask(request: InquiryRequest, token: Token, once: Once) -> str:
     chosen = earlier if request.choice is not None else None
     source = source_for(request.source or (chosen.source if chosen else None), token)
     live = runtime()
+    short = short_of_space(live.config.data_dir)
+    if short:
+        raise ProblemError.of(*records_trouble(short))
     try:
         ticket = live.pool.reserve()
     except Overloaded as full:

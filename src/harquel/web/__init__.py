@@ -1,0 +1,1 @@
+"""What everything that speaks HTTP to somebody else shares."""
