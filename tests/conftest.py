@@ -8,6 +8,7 @@ import os
 import re
 import shutil
 import tempfile
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -27,17 +28,43 @@ servers = pytest.mark.needs_servers
 """Tests of one process (see Together), so that each server is started and filled once."""
 
 
+def made_once(factory: pytest.TempPathFactory, name: str, make: Callable[[Path], None]) -> Path:
+    """A file or folder that the first process makes and all of them share."""
+    base = factory.getbasetemp()
+    folder = base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base
+    with (folder / f"{name}.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not (folder / name).exists():
+            make(folder / f"{name}.part")
+            (folder / f"{name}.part").rename(folder / name)
+    return folder / name
+
+
 @pytest.fixture(scope="session")
 def ferries(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo database; made once even when several processes run tests. Nobody may write to it."""
-    base = tmp_path_factory.getbasetemp()
-    folder = base.parent if os.environ.get("PYTEST_XDIST_WORKER") else base
-    path = folder / "ferries.db"
-    with (folder / "ferries.lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        if not path.exists():
-            load(path)
-    return path
+    """The demo database. Nobody may write to it."""
+    return made_once(tmp_path_factory, "ferries.db", load)
+
+
+@pytest.fixture(scope="session")
+def settled(ferries: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The folder of a demo that has run: records with a token, a scanned catalog and starters that were tried."""
+
+    def run(folder: Path) -> None:
+        folder.mkdir()
+        shutil.copyfile(ferries, folder / "ferries.db")
+        stage = Stage(folder, free_address(), free_address(), lambda _: None)
+        with stage, Harquel(stage.url, stage.token) as client:
+            newest, since = 0, time.monotonic()
+            while time.monotonic() - since < 7.0:
+                time.sleep(0.5)
+                seq = client.ledger(limit=1).items[0].seq
+                if seq != newest:
+                    newest, since = seq, time.monotonic()
+        # Where it runs is written anew for each.
+        (folder / "harquel.toml").unlink()
+
+    return made_once(tmp_path_factory, "settled", run)
 
 
 @pytest.fixture(scope="session")
@@ -73,13 +100,16 @@ def mariadb(reachable: Path) -> Iterator[Mariadb]:
 
 
 @pytest.fixture(scope="session")
-def new_stage(ferries: Path) -> Callable[..., Stage]:
-    """Makes a demo in a folder without generating the data again."""
+def new_stage(ferries: Path, settled: Path) -> Callable[..., Stage]:
+    """Makes a demo in a folder from one that has run; `fresh`: from its data alone, with no records yet."""
 
-    def make(folder: Path, **options: object) -> Stage:
-        folder.mkdir(parents=True, exist_ok=True)
-        if not (folder / "ferries.db").exists():
-            shutil.copyfile(ferries, folder / "ferries.db")
+    def make(folder: Path, fresh: bool = False, **options: object) -> Stage:
+        if fresh or folder.exists():
+            folder.mkdir(parents=True, exist_ok=True)
+            if not (folder / "ferries.db").exists():
+                shutil.copyfile(ferries, folder / "ferries.db")
+        else:
+            shutil.copytree(settled, folder)
         return Stage(folder, free_address(), free_address(), lambda _: None, **options)  # type: ignore[arg-type]
 
     return make
