@@ -35,6 +35,8 @@ def made_once(factory: pytest.TempPathFactory, name: str, make: Callable[[Path],
     with (folder / f"{name}.lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not (folder / name).exists():
+            # One that another process broke off is begun again.
+            shutil.rmtree(folder / f"{name}.part", ignore_errors=True)
             make(folder / f"{name}.part")
             (folder / f"{name}.part").rename(folder / name)
     return folder / name

@@ -6,6 +6,8 @@ from typing import Literal
 
 from harquel.contract import Answer, Caveat, Finding, ResultColumn, ResultTable
 from harquel.core.answers import cited_measures, read_back, units_of, word
+from harquel.core.answers.withheld import CODE as WITHHELD
+from harquel.core.answers.withheld import withheld_from
 from harquel.core.course import Course
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
@@ -23,10 +25,15 @@ def fill_answer(course: Course, ruled: TextRuling, result: Result, explanation: 
     inquiry, notes = course.inquiry, course.source.notes
     with course.clock.phase("answer"):
         statement = statement_of(ruled.tree, course.catalog)
+        draft = inquiry.attempts[-1].draft
+        asked = inquiry.standalone_question or inquiry.question
+        findings = [*findings, *withheld_from(
+            course.catalog, course.whole, statement.names.reads, asked, draft.sql if draft else ruled.statement.sql
+        )]  # fmt: skip
         table = table_of(course, ruled, result)
         doubtful = [*by_weight(findings), *silence(course)]
         inquiry.answer = Answer(
-            text=f"{word(table)}{_why_none(findings)}",
+            text=f"{word(table)}{_why_none(findings)}{_left_out(findings)}",
             caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
             sql=ruled.statement.sql, read_back=read_back(statement, notes, language(course)), explanation=explanation,
             table=table, measures=cited_measures(statement, notes),
@@ -38,6 +45,11 @@ def _why_none(findings: list[Finding]) -> str:
     """What there is instead of nothing, where that is no doubt but part of the answer, and can be read by anybody."""
     said = next((f.message for f in findings if f.rule == "result-empty" and f.severity == "info"), "")
     return f" {said}" if 0 < len(said) <= _READABLE else ""
+
+
+def _left_out(findings: list[Finding]) -> str:
+    """That not everything is shown although everything was wanted."""
+    return next((f" {f.message}" for f in findings if f.rule == WITHHELD and f.severity == "info"), "")
 
 
 def language(course: Course) -> Literal["en", "de"]:

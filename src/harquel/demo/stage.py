@@ -20,7 +20,7 @@ from types import TracebackType
 
 AS_OF = "2026-09-14T10:00:00Z"
 SCOPES = ("ask", "release", "steward", "audit", "admin")
-_START_S = 30.0
+_START_S = 60.0
 _CONFIG = """\
 # The demo world of Harquel. Made by `harquel demo`; yours to change, `harquel demo` leaves it as it is.
 [service]

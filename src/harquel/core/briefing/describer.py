@@ -9,6 +9,7 @@ from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.joins import with_declared
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.person import NOBODY, Person
+from harquel.core.domain.personal import marked_by_notes
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.terms import Terms
 
@@ -21,6 +22,18 @@ class Describer:
         self._lock = threading.Lock()
         self._catalog: Catalog | None = None
         self._made: dict[object, CatalogIndex] = {}
+        self._marked: list[tuple[Catalog, Catalog]] = []
+
+    def marked(self, catalog: Catalog) -> Catalog:
+        """The catalog with what these notes say to be personal; the same one each time that it is asked for."""
+        with self._lock:
+            for plain, made in self._marked:
+                if plain is catalog:
+                    return made
+            made = marked_by_notes(catalog, self.notes)
+            # The newest one, and the bare one while it is being scanned.
+            self._marked = [(catalog, made), *self._marked[:1]]
+            return made
 
     def of(self, catalog: Catalog, person: Person = NOBODY) -> CatalogIndex:
         """The index over what the policy leaves of a catalog for a person, declared joins included."""

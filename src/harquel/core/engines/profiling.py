@@ -16,6 +16,7 @@ import sqlalchemy as sa
 from sqlalchemy.exc import SQLAlchemyError
 
 from harquel.core.domain.catalog import Column, Table, Value
+from harquel.core.domain.personal import is_of_people, values_tell
 
 SAMPLES: Final = 40
 """Most frequent values that are kept of a column."""
@@ -26,6 +27,8 @@ SAMPLED_ROWS: Final = 50_000
 FORM_SAMPLES: Final = 3
 """Of a column with many different values a few show their form."""
 _COLUMNS_AT_ONCE: Final = 30
+_FEW: Final = 20
+_LONG: Final = 10**8
 LOOKED_INTO: Final = frozenset({"number", "text", "temporal", "boolean"})
 """Kinds of columns whose values say something; of the others none is read."""
 
@@ -72,6 +75,7 @@ def profiled(
     """The table with what its values look like; a column that cannot be looked into stays as it was."""
     wanted = [c for c in table.columns if c.name in set(columns) and c.kind in LOOKED_INTO]
     figures: dict[str, Column] = {}
+    of_people = is_of_people(table)
     for start in range(0, len(wanted), _COLUMNS_AT_ONCE):
         if time.monotonic() < deadline:
             figures |= _figures(connection, wanted[start : start + _COLUMNS_AT_ONCE], sampling)
@@ -79,10 +83,14 @@ def profiled(
         if time.monotonic() >= deadline:
             break
         column = figures.get(column.name, column)
+        few = (column.distinct or SAMPLES + 1) <= _FEW
         if column.kind in ("text", "boolean") or (
-            column.kind == "number" and not column.primary_key and (column.distinct or SAMPLES + 1) <= 20
+            column.kind == "number" and not column.primary_key and (few or _long(column))
         ):
-            figures[column.name] = _values(connection, column, sampling)
+            seen = _values(connection, column, sampling, of_people)
+            if column.kind == "number" and not few:
+                seen = replace(seen, samples=(), complete=False)
+            figures[column.name] = seen
     return replace(
         table, columns=tuple(figures.get(c.name, c) for c in table.columns), row_count=sampling.row_count,
         estimated=sampling.estimated, sampled=not sampling.whole,
@@ -118,7 +126,12 @@ def _figures(connection: sa.Connection, columns: Iterable[Column], sampling: Sam
     }  # fmt: skip
 
 
-def _values(connection: sa.Connection, column: Column, sampling: Sampling) -> Column:
+def _long(column: Column) -> bool:
+    """Whether numbers are long enough for such as name a person; their form is looked at, none is kept."""
+    return isinstance(column.low, int) and column.low >= _LONG
+
+
+def _values(connection: sa.Connection, column: Column, sampling: Sampling, of_people: bool) -> Column:
     at: Any = field_of(column.name)
     if column.kind == "text":
         # Enumerations and the like have no parts until they are texts.
@@ -138,7 +151,8 @@ def _values(connection: sa.Connection, column: Column, sampling: Sampling) -> Co
     kept = tuple(shortened(v) for v in (found if few else found[:FORM_SAMPLES]) if v is not None)
     if not short:
         kept = kept[:FORM_SAMPLES]
-    return replace(column, samples=kept, complete=few and short and sampling.whole)
+    personal = column.looks_personal or values_tell(found, of_people)
+    return replace(column, samples=kept, complete=few and short and sampling.whole, looks_personal=personal)
 
 
 def shortened(value: Value) -> Value:

@@ -50,12 +50,14 @@ class CatalogKeeper:
         changed: Callable[[Catalog | None, Catalog], None] = lambda old, new: None,
         told: Callable[[ScanRun], None] = lambda run: None,
         profile_s: float = PROFILE_S,
+        mark: Callable[[Catalog], Catalog] = lambda catalog: catalog,
     ) -> None:
-        """`changed` hears of each new version, `told` of the progress of scans; both from the scan's thread.
+        """`mark` adds what is known beside the database, each time that the catalog is asked for.
 
+        `changed` hears of each new version, `told` of the progress of scans; both from the scan's thread.
         `profile_s`: seconds that looking into the values of one table may take.
         """
-        self._profile_s = profile_s
+        self._profile_s, self._mark = profile_s, mark
         self.engine, self._policy = engine, policy
         self._store: CatalogStore = store or MemoryStore()
         self._changed, self._told = changed, told
@@ -80,19 +82,20 @@ class CatalogKeeper:
         """
         if self._catalog is None or self._look_took <= CHEAP_S:
             return self.refreshed(stopped)
-        return self._catalog
+        return self._mark(self._catalog)
 
     def refreshed(self, stopped: Callable[[], bool] = lambda: False) -> Catalog:
         """As `current`, but looks in any case. Raises SourceError, Cancelled."""
         if self._catalog is None:
-            return self._after(self.scan("first"), FIRST_WAIT_S, stopped)
+            return self._mark(self._after(self.scan("first"), FIRST_WAIT_S, stopped))
         if self.look():
-            return self._after(self.scan("changes"), CHANGE_WAIT_S, stopped)
-        return self._catalog
+            return self._mark(self._after(self.scan("changes"), CHANGE_WAIT_S, stopped))
+        return self._mark(self._catalog)
 
     def known(self) -> Catalog | None:
         """What is there without looking or waiting."""
-        return self._catalog or self._bare
+        found = self._catalog or self._bare
+        return self._mark(found) if found is not None else None
 
     def look(self) -> bool:
         """Whether the database has moved on since the last scan. Raises SourceError."""

@@ -67,12 +67,18 @@ def run_scan(
             raise Cancelled("the scan was stopped")
         tell(Progress("values", len(tables), done, table.name))
         columns = [c.name for c in table.columns if may_look(order.policy, table.name, c)]
-        looked = order.engine.profile(table, columns, order.profile_s)
+        looked = _kept(order.engine.profile(table, columns, order.profile_s), order.policy)
         tables[table.name] = looked
         seen(looked)
         done += 1
     tell(Progress("ended", len(tables), done))
     return replace(found, tables=tuple(tables.values()))
+
+
+def _kept(table: Table, policy: Policy) -> Table:
+    """Without the values of columns that turned out to be personal as they were read."""
+    columns = tuple(c.unprofiled() if policy.is_personal(table.name, c) else c for c in table.columns)
+    return replace(table, columns=columns)
 
 
 def may_look(policy: Policy, table: str, column: Column) -> bool:
@@ -98,6 +104,9 @@ def _with_known(table: Table, known: Table | None, policy: Policy) -> Table:
     columns = []
     for column in table.columns:
         before = known.column(column.name)
+        if before is not None and before.type == column.type and known.structure() == table.structure():
+            # What its values told at an earlier scan still holds.
+            column = replace(column, looks_personal=column.looks_personal or before.looks_personal)
         if before is not None and before.type == column.type and may_look(policy, table.name, column):
             column = replace(column, **{name: getattr(before, name) for name in _SEEN})
         columns.append(column)

@@ -119,6 +119,7 @@ class Builder:
         keeper = CatalogKeeper(
             engine, lambda: live[0].core.policy if live else policy, RecordedCatalogs(spec.name, self.writer),
             lambda old, new: self.changed(spec.name, old, new), scans.told,
+            mark=lambda catalog: live[0].core.describer.marked(catalog) if live else catalog,
         )  # fmt: skip
         sandbox = Sandbox(engine, SandboxLimits.of(policy.limits), section.workers)
         gauge = self.gauges.setdefault(model.profile.name, TokenGauge())
