@@ -135,6 +135,27 @@ def test_the_script_makes_an_account_with_which_the_check_is_clean(server: Serve
         server.run("DROP TABLE lantern", database="harbour")
 
 
+def test_the_script_is_there_before_anybody_can_log_in(server: Server) -> None:
+    stranger = engine_at(address(server, user="nobody_yet", password="wrong"))
+    admin = engine_at(address(server, user="admin", password=ADMIN_PASSWORD))
+    name = "early"
+    try:
+        known = admin.structure()
+        exact = stranger.account_script(POLICY, name, False, known)
+        script = stranger.account_script(POLICY, name, False)
+    finally:
+        stranger.close()
+        admin.close()
+    assert "could not be looked at yet" in script
+    assert "crew" in exact
+    assert "phone" not in exact
+    lines = [line for line in script.splitlines() if not line.startswith("--")]
+    statements = " ".join(lines).replace("put-a-password-here", "a-new-one").split(";")
+    server.run(*(s for s in statements if s.strip()), database="harbour")
+    steps = check(address(server, user=name, password="a-new-one"))
+    assert {s.name: s.verdict for s in steps if s.verdict != "well"} == {}
+
+
 def _reads(engine: Engine, table: str) -> bool:
     """Whether the withheld column of a table is open to the account."""
     found = engine.structure().table(table)

@@ -35,7 +35,7 @@ async def echo(scope: Scope, receive: Receive, send: Send) -> None:
 def address(monkeypatch: pytest.MonkeyPatch) -> Iterator[tuple[str, int]]:
     """A server with the same protocol and less patience."""
     monkeypatch.setattr(patience, "HEAD_S", 1.0)
-    monkeypatch.setattr(patience, "BODY_S", 2.0)
+    monkeypatch.setattr(patience, "BODY_S", 3.0)
     with socket.create_server(("127.0.0.1", 0)) as listening:
         server = uvicorn.Server(
             uvicorn.Config(echo, http=patience.PatientProtocol, lifespan="off", log_level="critical")
@@ -84,7 +84,7 @@ def test_a_body_that_drips_and_slow_readers_of_many_requests_are_let_through_in_
             line.sendall(head)
             for _ in range(8):
                 line.sendall(b"x")
-                time.sleep(0.1)
+                time.sleep(0.03)
             assert line.recv(4096).startswith(b"HTTP/1.1 200")
 
 
@@ -122,7 +122,7 @@ def test_a_full_disk_is_said_and_nothing_hangs_until_there_is_room(
 
 
 def test_streams_and_waits_take_no_thread_each(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
-    with new_stage(tmp_path / "many", pace_s=6.0) as stage, ThreadPoolExecutor(30) as pool, ExitStack() as stack:
+    with new_stage(tmp_path / "many", pace_s=4.0) as stage, ThreadPoolExecutor(30) as pool, ExitStack() as stack:
         headers = {"Authorization": f"Bearer {stage.token}"}
         http = stack.enter_context(httpx.Client(base_url=f"{stage.url}/api/v1/", headers=headers, timeout=60))
         body = {"question": "How many vessels are there?", "source": "ferries"}

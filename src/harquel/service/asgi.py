@@ -72,11 +72,15 @@ def _unkept(send: Send) -> Send:
 
 
 def _console() -> Starlette:
+    from django.conf import settings
+
+    headers = {**_HEADERS, "strict-transport-security": "max-age=31536000"} if settings.BEHIND_TLS else _HEADERS
+
     async def page(_: Request) -> Response:
         index = CONSOLE / "index.html"
         if not index.is_file():
             return PlainTextResponse("The console is not built. Run: make console\n", 503)
-        return FileResponse(index, headers=_HEADERS)
+        return FileResponse(index, headers=headers)
 
     routes: list[BaseRoute] = [Route("/{path:path}", page)]
     if (CONSOLE / "assets").is_dir():

@@ -29,6 +29,9 @@ class ServiceSection(_Section):
     bind: str = Field(default="127.0.0.1:8710", pattern=r"^.+:\d{1,5}$")
     data_dir: str = "var"
     hosts: tuple[str, ...] = ()
+    behind_tls: bool = Field(
+        default=False, description="a proxy in front of it ends TLS: cookies and pages are for https alone"
+    )
     askers: int = Field(default=8, ge=1, le=128, description="inquiries under way at once")
     waiting: int = Field(default=32, ge=0, le=10_000, description="inquiries that may queue")
     ledger_key: str = Field(default="ledger.key", description="file of the key that seals the ledger; keep it apart")

@@ -25,6 +25,7 @@ def prepare_django(config: HarquelConfig) -> None:
 
     host = config.service.bind.rpartition(":")[0]
     os.environ["HARQUEL_DATA_DIR"] = str(config.data_dir)
+    os.environ["HARQUEL_BEHIND_TLS"] = "yes" if config.service.behind_tls else ""
     os.environ["HARQUEL_HOSTS"] = " ".join([host, *config.service.hosts])
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "harquel.service.settings")
     django.setup()
@@ -65,6 +66,8 @@ def serve(config_path: Path, say: Callable[[str], None], ready: Callable[[], Non
     from harquel.service import logs
 
     config = load_config(config_path)
+    # Nothing that it writes is for anybody else on this machine.
+    os.umask(0o077)
     ownership = Ownership(config.data_dir)
     try:
         sock = listen(config.service.bind)

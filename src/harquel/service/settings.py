@@ -63,6 +63,14 @@ SESSION_COOKIE_AGE = 12 * 3600
 CSRF_COOKIE_NAME = "harquel_csrf"
 CSRF_COOKIE_SAMESITE = "Strict"
 CSRF_FAILURE_VIEW = "harquel.service.problems.csrf_failure"
+# Behind a proxy that ends TLS, which says so in X-Forwarded-Proto and lets nobody else say it.
+BEHIND_TLS = bool(os.environ.get("HARQUEL_BEHIND_TLS"))
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = BEHIND_TLS
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if BEHIND_TLS else None
+SECURE_HSTS_SECONDS = 31_536_000 if BEHIND_TLS else 0
+SECURE_REDIRECT_EXEMPT = [r"^healthz$", r"^readyz$", r"^metrics$"]
+# Other hosts below the same name are for their own administrator to decide on.
+SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
 X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
 REST_FRAMEWORK = {
@@ -84,5 +92,13 @@ SPECTACULAR_SETTINGS = {
     "SERVE_AUTHENTICATION": [],
     "SERVE_PERMISSIONS": [],
     "PREPROCESSING_HOOKS": [],
+    "ENUM_NAME_OVERRIDES": {
+        "InquiryState": ["queued", "working", "held", "ended"],
+        "ScanState": ["running", "done", "stopped", "failed", "interrupted"],
+        "ExampleState": ["new", "checked", "stale", "off"],
+        "StepVerdict": ["well", "warning", "failed", "skipped"],
+        "CheckVerdict": ["well", "warning", "failed"],
+        "RulingVerdict": ["run", "hold", "refuse"],
+    },
 }
 LOGGING_CONFIG = None

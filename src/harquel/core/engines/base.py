@@ -56,8 +56,11 @@ class Engine(Protocol):
     def check(self, policy: Policy) -> Iterator[CheckStep]:
         """The connection check, step by step; ends after a step that failed and that the next ones need."""
 
-    def account_script(self, policy: Policy, account: str, whole_schema: bool) -> str:
-        """SQL for an administrator: an account that may read what the policy exposes and nothing else."""
+    def account_script(self, policy: Policy, account: str, whole_schema: bool, known: Catalog | None = None) -> str:
+        """SQL for an administrator: an account that may read what the policy exposes and nothing else.
+
+        Where our account cannot log in yet, it is written from what is `known`, or for the whole of the database.
+        """
 
     def grant(self, table: str) -> str:
         """The statement that would let our account read a table."""

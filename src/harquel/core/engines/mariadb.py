@@ -24,7 +24,8 @@ from harquel.core.engines.checking import Said, failed, skipped, timed, warned, 
 from harquel.core.engines.introspect import choices_of, generic_type, read_tables
 from harquel.core.engines.postgresql import tls_said
 from harquel.core.engines.profiling import Sampling, count_some, first_rows
-from harquel.core.engines.server import CONNECT_S, STRUCTURE_S, ServerEngine, clock_said, writes_said
+from harquel.core.engines.server import CONNECT_S, STRUCTURE_S, ServerEngine, clock_said, unseen_said, writes_said
+from harquel.core.errors import SourceError
 
 SQL_MODE: Final = (
     "STRICT_ALL_TABLES,ONLY_FULL_GROUP_BY,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,"
@@ -323,14 +324,21 @@ class MariaDbEngine(ServerEngine):
         place = f"{quoted(schema or self.at.database)}.{quoted(plain)}"
         return f"GRANT SELECT, SHOW VIEW ON {place} TO {_account(self.at.user)};"
 
-    def account_script(self, policy: Policy, account: str, whole_schema: bool) -> str:
-        """See Engine. Raises SourceError: it looks which tables there are."""
-        catalog = self.structure()
+    def account_script(self, policy: Policy, account: str, whole_schema: bool, known: Catalog | None = None) -> str:
+        """See Engine. It looks which tables there are, if it can."""
+        unseen: list[str] = []
+        try:
+            catalog = self.structure()
+        except SourceError as error:
+            catalog = known or Catalog(self.name, (), "", utc_now(), self.at.database)
+            whole_schema = whole_schema or known is None
+            unseen = unseen_said(error, known is not None)
         shown = [t for t in catalog.tables if policy.shows(t.name, None) and t.columns]
         who, limits = _account(account), policy.limits
         lines = [
             f"-- An account for Harquel that may only read, on the database {self.at.database}.",
             "-- Run it as an administrator; put a password in the marked place, and for '%' the host of Harquel.",
+            *unseen,
             f"CREATE USER {who} IDENTIFIED BY 'put-a-password-here'",
             f"  WITH MAX_USER_CONNECTIONS 20 MAX_STATEMENT_TIME {int(limits.query_s) + 2};",
         ]

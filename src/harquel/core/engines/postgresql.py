@@ -20,7 +20,8 @@ from harquel.core.engines.base import CheckStep
 from harquel.core.engines.checking import Said, failed, skipped, timed, warned, well
 from harquel.core.engines.introspect import generic_type, read_tables
 from harquel.core.engines.profiling import SAMPLED_ROWS, Sampling, count_some, first_rows, relation
-from harquel.core.engines.server import CONNECT_S, STRUCTURE_S, ServerEngine, clock_said, writes_said
+from harquel.core.engines.server import CONNECT_S, STRUCTURE_S, ServerEngine, clock_said, unseen_said, writes_said
+from harquel.core.errors import SourceError
 
 SSL_MODES = {"prefer": "prefer", "require": "require", "verify": "verify-full", "off": "disable"}
 _SSL_REQUEST = b"\x00\x00\x00\x08\x04\xd2\x16\x2f"
@@ -284,17 +285,27 @@ class PostgresqlEngine(ServerEngine):
         schema, _, plain = table.rpartition(".")
         return f"GRANT SELECT ON {quoted(schema or 'public')}.{quoted(plain)} TO {quoted(self.at.user)};"
 
-    def account_script(self, policy: Policy, account: str, whole_schema: bool) -> str:
-        """See Engine. Raises SourceError: it looks which tables and owners there are."""
-        with self.connection() as connection:
-            catalog = self._read(connection)
-            owners = sorted({(r[0], r[3]) for r in connection.exec_driver_sql(_RIGHTS)})
+    def account_script(self, policy: Policy, account: str, whole_schema: bool, known: Catalog | None = None) -> str:
+        """See Engine. It looks which tables and owners there are, if it can."""
+        owners: list[tuple[str, str]] = []
+        unseen: list[str] = []
+        try:
+            with self.connection() as connection:
+                catalog = self._read(connection)
+                owners = sorted({(r[0], r[3]) for r in connection.exec_driver_sql(_RIGHTS)})
+        except SourceError as error:
+            default = self.at.schemas[0] if self.at.schemas else "public"
+            catalog = known or Catalog(self.name, (), "", utc_now(), default)
+            whole_schema = whole_schema or known is None
+            unseen = unseen_said(error, known is not None)
         shown = [t for t in catalog.tables if policy.shows(t.name, None) and t.columns]
         role, limits = quoted(account), policy.limits
-        schemas = sorted({t.schema or catalog.default_schema for t in shown} or {catalog.default_schema})
+        seen = {t.schema or catalog.default_schema for t in shown}
+        schemas = sorted(seen or set(self.at.schemas) or {catalog.default_schema})
         lines = [
             f"-- An account for Harquel that may only read, on the database {self.at.database}.",
             "-- Run it as an administrator, connected to that database; put a password in the marked place.",
+            *unseen,
             f"CREATE ROLE {role} LOGIN PASSWORD 'put-a-password-here' CONNECTION LIMIT 20;",
             "-- Second lines of defence; temp_file_limit can be set by an administrator only.",
             f"ALTER ROLE {role} SET default_transaction_read_only = on;",
@@ -308,7 +319,8 @@ class PostgresqlEngine(ServerEngine):
             lines.append(f"GRANT USAGE ON SCHEMA {quoted(schema)} TO {role};")
             if whole_schema:
                 lines.append(f"GRANT SELECT ON ALL TABLES IN SCHEMA {quoted(schema)} TO {role};")
-                lines.append("-- Tables made later come along, whoever of these makes them:")
+                if any(place == schema for place, _ in owners):
+                    lines.append("-- Tables made later come along, whoever of these makes them:")
                 lines += [
                     f"ALTER DEFAULT PRIVILEGES FOR ROLE {quoted(owner)} IN SCHEMA {quoted(schema)} "
                     f"GRANT SELECT ON TABLES TO {role};"

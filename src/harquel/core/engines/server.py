@@ -228,6 +228,17 @@ class ServerEngine(ABC):
         return well(f"{len(shown.tables)} tables and views are exposed and can be read.")
 
 
+def unseen_said(error: SourceError, known: bool) -> list[str]:
+    """Comments of an account script that could not look: why, and what it was written from instead."""
+    why = " ".join(str(error).split())
+    return [
+        f"-- The database could not be looked at yet ({why})",
+        "-- so that this stands on the last scan; write it anew once Harquel can log in."
+        if known
+        else "-- so that this opens all of it. Once Harquel can log in, write it anew for the exposed tables alone.",
+    ]
+
+
 def clock_said(apart_s: float) -> Said:
     """What a difference between the server's clock and ours means."""
     if abs(apart_s) > CLOCK_S:

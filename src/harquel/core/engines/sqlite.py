@@ -167,7 +167,7 @@ class SqliteEngine:
             return warned("broken-table", f"Cannot be read: {', '.join(broken)}.", "Repair or withhold them.")
         return well(f"{len(shown.tables)} tables and views are exposed and can be read.")
 
-    def account_script(self, policy: Policy, account: str, whole_schema: bool) -> str:
+    def account_script(self, policy: Policy, account: str, whole_schema: bool, known: Catalog | None = None) -> str:
         """A file has no accounts: what to do with its rights instead."""
         place = str(self.path).replace("'", "'\\''")
         return (

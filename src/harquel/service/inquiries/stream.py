@@ -61,10 +61,13 @@ async def events(scope: Scope, receive: Receive, send: Send, key: str) -> None:
         return
     after = whole_number(incoming.headers.get("last-event-id") or incoming.query_params.get("after") or "0") or 0
     found = _events(key, after, token)
-    headers = {"cache-control": "no-store", "x-accel-buffering": "no", "x-content-type-options": "nosniff"}
+    headers = {
+        "content-type": "text/event-stream", "cache-control": "no-store", "x-accel-buffering": "no",
+        "x-content-type-options": "nosniff",
+    }  # fmt: skip
     _open[token] += 1
     try:
-        await StreamingResponse(found, media_type="text/event-stream", headers=headers)(scope, receive, send)
+        await StreamingResponse(found, headers=headers)(scope, receive, send)
     finally:
         _open[token] -= 1
         if not _open[token]:

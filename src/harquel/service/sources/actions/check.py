@@ -27,7 +27,9 @@ def check(name: str, token: Token) -> CheckShape:
 
 
 def account_script(name: str, request: AccountRequest, token: Token) -> AccountScript:
-    """SQL for an administrator; nothing is run. Raises ProblemError, SourceError."""
+    """SQL for an administrator; nothing is run. Raises ProblemError."""
     source = source_for(name, token, disabled_too=True)
-    script = source.engine.account_script(source.core.policy, request.account, request.whole_schema)
+    script = source.engine.account_script(
+        source.core.policy, request.account, request.whole_schema, source.keeper.known()
+    )
     return AccountScript(engine=source.engine.name, script=script)
