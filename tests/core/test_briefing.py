@@ -144,6 +144,15 @@ def test_what_a_named_row_did_is_found_among_two_thousand_tables(
     assert wanted <= {t.name for t in brief(question, index, (), 4000, TokenGauge()).summary.tables}
 
 
+def test_a_briefing_is_never_empty(catalog: Catalog) -> None:
+    index = CatalogIndex.build(catalog, Notes(), demo_policy())
+    for question, room in (("Wherefore?", 600), ("How many vessels are there?", 40), ("Wherefore?", 40)):
+        found = brief(question, index, (), room, TokenGauge())
+        assert found.summary.tables, (question, room)
+    # Nothing is named: what most others lead to.
+    assert "sailing" in {t.name for t in brief("Wherefore?", index, (), 600, TokenGauge()).summary.tables}
+
+
 def test_reasons_are_said_for_each_table_when_there_was_a_choice(catalog: Catalog) -> None:
     reasons = {t.name: t.reason for t in briefed("litres of fuel", catalog, budget=900).summary.tables}
     assert "litre" in reasons["fuel_log"]

@@ -45,7 +45,7 @@ def doubt_result(course: Course, candidate: Candidate, result: Result) -> list[F
         count = result.rows == [[0]]
         if context is not None and (missing is not None or count):
             denied = "not" in context.question.has
-            traced = trace_empty(context.statement, engine, course.look, count, denied)
+            traced = trace_empty(context.statement, engine, course.look, count, denied, course.holds)
             if traced is not None:
                 found = [traced, *(f for f in found if f is not missing)]
         elif context is not None and result.cut_by is None:

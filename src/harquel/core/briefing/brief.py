@@ -122,6 +122,17 @@ class _Fitting:
         self.picked: dict[int, tuple[frozenset[str] | None, str]] = {}
         self.missed: list[int] = []
         self._ask_for(wanted)
+        if not self.ranking.tables:
+            self._connected()
+
+    def _connected(self) -> None:
+        """Where no word of the question says anything: the tables that most others lead to, described ones first."""
+        index = self.index
+        degree = {n: len(index.parents[n]) + len(index.children[n]) for n in range(len(index.catalog.tables))}
+        best = sorted(degree, key=lambda n: (not index.described[n], -degree[n], n))[:_SEEDS]
+        for place, number in enumerate(best):
+            self.ranking.tables[number] = 1.0 - 0.5 * place / len(best)
+            self.ranking.reasons[number].append((1.0, f"the question names no table; {degree[number]} others join it"))
 
     def _ask_for(self, wanted: tuple[str, ...]) -> None:
         names = self.index.numbers
@@ -142,8 +153,6 @@ class _Fitting:
         3. what the keys of all of them point at, while there is room
         """
         order = self.ranking.ordered()
-        if not order:
-            return [], []
         floor = self.ranking.tables[order[0]] * _FAINT
         order = [t for t in order if self.ranking.tables[t] >= floor or t in self.ranking.sure]
         sure = [t for t in order if t in self.ranking.sure]
@@ -168,6 +177,13 @@ class _Fitting:
         for number in sorted(self.picked, key=lambda t: -self.ranking.tables.get(t, 0.0)):
             if self.left >= _LEAST:
                 self._add_parents(number, 1)
+        if not self.picked:
+            # One too large to fit is still better than none: a smaller one that ranks lower, or what keys it has.
+            for number in order:
+                if self._take(number, self.ranking.reason(number)):
+                    break
+            else:
+                self._put(order[0], self._columns(order[0], 0.0), self.left, self.ranking.reason(order[0]))
         names = [self.index.catalog.tables[t].name for t in dict.fromkeys(self.missed)]
         return [(n, *self.picked[n]) for n in sorted(self.picked)], names[:20]
 

@@ -11,6 +11,7 @@ from typing import Any, Final
 from sqlglot import exp
 
 from harquel.contract import Finding
+from harquel.core.domain.catalog import Column, Table
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.statement import Level, Ref, Statement, is_aggregate
 from harquel.core.sql.tree import identifier, render
@@ -22,11 +23,13 @@ _SHOWN: Final = 5
 
 
 def trace_empty(
-    statement: Statement, engine: str, look: Look, counted: bool = False, denied: bool = False
+    statement: Statement, engine: str, look: Look, counted: bool = False, denied: bool = False,
+    holds: Callable[[Table, Column, str], bool | None] = lambda table, column, value: None,
 ) -> Finding | None:
     """Takes the conditions out one by one to find the one that left nothing over; None where none alone did.
 
     `counted`: the result is a count of none, no empty table. `denied`: the question asks for what is not so.
+    `holds`: whether a column holds a text at all.
     """
     select = statement.outer.select
     where = select.args.get("where")
@@ -59,6 +62,7 @@ def trace_empty(
             isinstance(condition, exp.Not | exp.Exists | exp.Is) and denied
         )
         plain = plain or (counted and isinstance(condition, exp.Not | exp.Exists))
+        plain = plain or (ref is not None and _there_at_all(condition, ref, holds))
         # Nor is it strange that no figure reaches a number, which was held against the question before the run.
         plain = plain or (bool(held) and isinstance(condition, exp.LT | exp.LTE | exp.GT | exp.GTE)
                           and ref is not None and ref.column.kind == "number")  # fmt: skip
@@ -67,6 +71,20 @@ def trace_empty(
             hint="That condition may be wrong.",
         )  # fmt: skip
     return None
+
+
+def _there_at_all(condition: exp.Expr, ref: Ref, holds: Callable[[Table, Column, str], bool | None]) -> bool:
+    """Whether a column is held against values that it has, only not in these rows: none was cancelled yesterday."""
+    values = [condition.expression] if isinstance(condition, exp.EQ) else condition.args.get("expressions") or []
+    if not isinstance(condition, exp.EQ | exp.In) or not isinstance(condition.this, exp.Column) or not values:
+        return False
+    if not all(isinstance(v, exp.Literal) for v in values):
+        return False
+    column = ref.column
+    seen = {str(v) for v in (*column.options, *column.samples)}
+    return all(
+        v.name in seen or (column.kind == "text" and v.is_string and holds(ref.table, column, v.name)) for v in values
+    )
 
 
 def _taken_apart(where: exp.Expr | None) -> list[exp.Expr]:
