@@ -27,11 +27,26 @@ _NUMBERS: Final = {
     "thirty": 30, "ninety": 90,
 }  # fmt: skip
 _COUNT: Final = "|".join([r"\d+", *_NUMBERS])
+_DATE: Final = (
+    r"(?:(?P<y{n}>\d{{4}})-(?P<m{n}>\d\d)-(?P<d{n}>\d\d)\b(?!-)"
+    r"|(?P<name{n}>" + _MONTH.replace("{", "{{").replace("}", "}}") + r")(?: the)? (?P<of{n}>\d{{1,2}})(?:st|nd|rd|th)?"
+    r"(?![\d:])(?:,? (?P<in{n}>(?:19|20)\d\d)\b)?"
+    r"|(?P<day{n}>\d{{1,2}})(?:st|nd|rd|th|\.)?(?: (?:of )?(?P<month{n}>"
+    + _MONTH.replace("{", "{{").replace("}", "}}")
+    + r")\b(?:,? (?P<year{n}>(?:19|20)\d\d)\b)?)?)"
+)
+"""A date in figures, "May 3rd, 2026", "3 May 2026", or the part of one that its neighbour completes."""
+_ONE: Final = _DATE.format(n="")
+_RANGE: Final = (
+    rf"{_DATE.format(n=1)}(?: (?:to|through|until|till|and) (?:the )?| ?[-–] ?){_DATE.format(n=2)}"
+    r"(?:,? (?P<late>(?:19|20)\d\d)\b)?"
+)
 _PATTERNS: Final = tuple(
     (name, re.compile(pattern))
     for name, pattern in (
-        ("date", r"\b(\d{4})-(\d\d)-(\d\d)\b"),
-        ("day", rf"\b(\d{{1,2}})(?:st|nd|rd|th)?\.? (?:of )?({_MONTH}) (\d{{4}})\b"),
+        ("range", rf"\b(?:(?:from|between) (?:the )?)?{_RANGE}"),
+        ("week of", rf"\bweek (?P<begins>of|from|starting|beginning)(?: on)? (?:the )?{_ONE}"),
+        ("date", rf"\b{_ONE}"),
         ("same", r"\b(?:same|corresponding) (?:period|time|months|days) (?:of |in )?(?:the )?(?:last|previous) year\b"),
         ("half", r"\b(first|1st|second|2nd) half of (\d{4})\b"),
         ("quarter", r"\b(first|second|third|fourth|1st|2nd|3rd|4th) quarter (?:of )?(\d{4})\b"),
@@ -92,14 +107,14 @@ def periods_in(question: str, now: dt.datetime) -> list[Period]:
 
 def _period(name: str, match: re.Match[str], now: dt.datetime, before: list[Period]) -> Period | None:
     label = match.group(0)
+    if name in ("range", "week of", "date"):
+        # The word may is a month where something dates it.
+        before_it = match.string[max(0, match.start() - 20) : match.start()]
+        dated = re.search(r"\b(?:on|since|before|after|until|by|from|between|the)\s(?:the )?$", before_it)
+        if name == "date" and not dated and re.search(r"\bmay\b", label) and not re.search(r"\d{4}", label):
+            return None
+        return _dated(name, match.groupdict(), now, label)
     given = match.groups()
-    try:
-        if name == "date":
-            return _span(dt.datetime(int(given[0]), int(given[1]), int(given[2])), "day", 1, now, label)
-        if name == "day":
-            return _span(dt.datetime(int(given[2]), _month(given[1]), int(given[0])), "day", 1, now, label)
-    except ValueError:
-        return None
     if name == "same":
         this = next((p for p in before if p.label in ("this year", "current year")), None)
         start = dt.datetime(now.year - 1, 1, 1) if this is None else this.start.replace(year=this.start.year - 1)
@@ -150,6 +165,63 @@ def _period(name: str, match: re.Match[str], now: dt.datetime, before: list[Peri
     return _relative(given[0], given[1], now, label)
 
 
+def _dated(name: str, given: dict[str, str | None], now: dt.datetime, label: str) -> Period | None:
+    """A day, the week around or from one, or all days from one to another. None where it is no date after all."""
+    try:
+        if name == "range":
+            one, other = _parts(given, "1"), _parts(given, "2")
+            other = (other[0] or (int(given["late"]) if given["late"] else None), *other[1:])
+            if " and " in label and not label.startswith("between"):
+                return None  # two days, not all between them
+            if one[1] is None and other[1] is None:
+                return None  # 3 to 9 of something else
+            last = _complete(other, one, now)
+            first = _complete(one, (last.year, last.month, None), now, last)
+            return _span(first, "day", (last - first).days + 1, now, label) if first <= last else None
+        parts = _parts(given, "")
+        if parts[1] is None:
+            return None
+        day = _complete(parts, parts, now)
+    except ValueError:
+        return None
+    if name == "date":
+        return _span(day, "day", 1, now, label)
+    return _span(start_of(day, "week") if given["begins"] == "of" else day, "day", 7, now, label)
+
+
+_Parts = tuple[int | None, int | None, int | None]
+"""Year, month and day, as far as they are written."""
+
+
+def _parts(given: dict[str, str | None], which: str) -> _Parts:
+    def number(name: str) -> int | None:
+        text = given[f"{name}{which}"]
+        return int(text) if text else None
+
+    if given[f"y{which}"]:
+        return number("y"), number("m"), number("d")
+    named = given[f"name{which}"]
+    if named:
+        return number("in"), _month(named), number("of")
+    month = given[f"month{which}"]
+    return number("year"), _month(month) if month else None, number("day")
+
+
+def _complete(own: _Parts, other: _Parts, now: dt.datetime, before: dt.datetime | None = None) -> dt.datetime:
+    """The date with what its neighbour says; without a year the latest that has begun, or that is not after `before`.
+
+    Raises ValueError for a date that no calendar has.
+    """
+    year, month, day = own[0] or other[0], own[1] or other[1], own[2]
+    if month is None or day is None:
+        raise ValueError("no date")
+    if own[0] is None and before is not None:
+        year = before.year - (month > before.month)
+    if year is None:
+        year = now.year - (dt.datetime(2000, month, min(day, 28)) > now.replace(year=2000))
+    return dt.datetime(year, month, day)
+
+
 def _relative(which: str, unit: str, now: dt.datetime, label: str) -> Period:
     start = start_of(now, unit)
     move = {"last": -1, "previous": -1, "next": 1}.get(which, 0)
@@ -170,6 +242,8 @@ def _opened(period: Period, text: str) -> Period:
     if re.search(r"\bafter\s$", before):
         return replace(period, start=period.end, end=LATEST, at_least=period.end, label=f"after {period.label}")
     behind = text[period.last : period.last + 24]
+    if before.endswith("from ") and re.match(r"\s+on(?=\s*(?:$|[?.!,;]))", behind):
+        return replace(period, end=LATEST, at_least=min(period.at_least, period.end), label=f"since {period.label}")
     if re.match(r"\s*(?:(?:or|and) (?:later|after|newer|since)\b|onwards?\b)", behind):
         return replace(period, end=LATEST, at_least=min(period.at_least, period.end), label=f"since {period.label}")
     if re.match(r"\s*(?:or|and) (?:earlier|before|older)\b", behind):

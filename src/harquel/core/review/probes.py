@@ -23,7 +23,11 @@ _SHOWN: Final = 5
 
 
 def trace_empty(
-    statement: Statement, engine: str, look: Look, counted: bool = False, denied: bool = False,
+    statement: Statement,
+    engine: str,
+    look: Look,
+    counted: bool = False,
+    denied: bool = False,
     holds: Callable[[Table, Column, str], bool | None] = lambda table, column, value: None,
 ) -> Finding | None:
     """Takes the conditions out one by one to find the one that left nothing over; None where none alone did.

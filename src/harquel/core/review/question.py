@@ -91,6 +91,13 @@ class Question:
         """Whether enough of it is understood to hold a query against it."""
         return len(self.unknown) * 2 <= len(self.words) or len(self.words) < 3
 
+    def beside_time(self, start: int, end: int) -> bool:
+        """Whether a stretch of the question stands right before or behind a time, as part of it perhaps."""
+        return any(
+            (end <= p.first and not self.text[end : p.first].strip(" ,")) or
+            (p.last <= start and not self.text[p.last : start].strip(" ,.")) for p in self.periods
+        )  # fmt: skip
+
     @property
     def stems(self) -> frozenset[str]:
         """All stems."""

@@ -20,19 +20,22 @@ CODE = "not-known"
 def not_known(context: ReviewContext) -> list[Finding]:
     """One finding for the words that mean nothing here, together."""
     literals = {str(v).casefold() for v in context.statement.literals if isinstance(v, str)}
-    words = [
-        w.text for w in context.question.unknown
+    unknown = [
+        w for w in context.question.unknown
         if w.stem not in context.vouched_words and not any(w.text in text for text in literals)
         and not _reckoned(context, w.text)
     ]  # fmt: skip
-    if not words:
+    if not unknown:
         return []
+    # A word beside a time belongs to it perhaps, which was read without it.
+    apart = [w for w in unknown if not context.question.beside_time(w.start, w.end)]
+    words = [w.text for w in apart or unknown]
     listed = ", ".join(f"“{w}”" for w in dict.fromkeys(words))
     message = f"Nothing in this source is called {listed}: check what the query takes it for."
     return [
         context.finding(
             CODE,
-            "warning",
+            "warning" if apart else "info",
             message,
             "Say which table or column it is (a synonym in the notes does), or that it is not in the data.",
         )

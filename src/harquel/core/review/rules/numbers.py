@@ -46,7 +46,14 @@ def numbers(context: ReviewContext) -> list[Finding]:
         if not compared and not aged:
             if not any(context.is_number(v, number) or _in_text(v, number) for v in context.statement.literals):
                 message = f"The question says {number.value:g}; the query does not."
-                found.append(context.finding(CODE, "error", message, f"Use {number.value:g} as the question does."))
+                word = context.question.words[number.word]
+                # It may belong to the time beside it, which was read without it.
+                beside = not number.sense and context.question.beside_time(word.start, word.end)
+                found.append(
+                    context.finding(
+                        CODE, "info" if beside else "error", message, f"Use {number.value:g} as the question does."
+                    )
+                )
             continue
         found += [f for c, v in compared for f in _side(context, c, v, number)][:1]
         found += [f for c in aged for f in _aged(context, c, number)][:1]
