@@ -12,7 +12,9 @@ import textwrap
 import threading
 import time
 from collections.abc import Iterator
+from contextlib import closing
 from pathlib import Path
+from typing import Any
 
 import pytest
 import yaml
@@ -20,7 +22,7 @@ import yaml
 from harquel.core.domain.statements import DraftedStatement, RuledStatement
 from harquel.core.errors import Cancelled, SandboxError
 from harquel.core.guard import rule_on_text
-from harquel.core.sandbox import Sandbox
+from harquel.core.sandbox import Sandbox, pool
 from tests.conftest import DATA
 from tests.core.support import demo_policy, demo_sandbox, scanned
 
@@ -216,3 +218,31 @@ def test_rows_of_a_view_are_counted_though_no_column_of_one_of_its_tables_is_nee
             assert caught.value.fault == "denied"
     finally:
         sandbox.close()
+
+
+def test_nobody_waits_longer_for_a_worker_than_for_the_statement(
+    ferries: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A busy machine takes long to start one: a small query of a second must not stand for half a minute."""
+    with closing(demo_sandbox(ferries)) as sandbox:
+        draft = DraftedStatement("SELECT COUNT(*) FROM vessel")
+        ruled = rule_on_text(draft, "sqlite", POLICY.visible(scanned(ferries, POLICY)), POLICY).statement
+        assert ruled is not None
+        assert sandbox.run(ruled).rows
+        started = pool.Worker
+
+        def slow(*given: Any, **named: Any) -> Any:
+            time.sleep(3)
+            return started(*given, **named)
+
+        monkeypatch.setattr(pool, "Worker", slow)
+        while len(sandbox.pids()) < 2:
+            time.sleep(0.05)
+        for pid in sandbox.pids():
+            os.kill(pid, signal.SIGKILL)
+        began = time.monotonic()
+        with pytest.raises(SandboxError, match="no worker could be started"):
+            sandbox.run(ruled, within_s=0.5)
+        assert time.monotonic() - began < 2.9
+        # The ones that were ordered serve those who come later.
+        assert sandbox.run(ruled).rows

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import json
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Final, TypeVar
@@ -28,8 +29,10 @@ from harquel.core.sql.tree import strings
 T = TypeVar("T")
 MOST_LOOKUPS: Final = 6
 _NOT_LOOKED: Final = object()
-LOOK_S: Final = 1.0
+LOOK_S = 1.0
 """Seconds that a small query of ours may take."""
+LOOKS_S = 6.0
+"""Seconds that all of them may take for one inquiry; on a busy machine a doubt less is better than no answer."""
 
 
 @dataclass
@@ -49,6 +52,8 @@ class Course:
     duty: str = ""
     """Told with everything that is not done for the answer itself."""
     lookups: int = 0
+    looked_s: float = 0.0
+    """Seconds that small queries of ours have taken."""
     looked_again: bool = False
     silenced: dict[str, Finding] = field(default_factory=dict)
     """What was found by rules that were silenced for this inquiry."""
@@ -144,16 +149,20 @@ class Course:
 
     def look(self, sql: str) -> list[list[Any]] | None:
         """A small query of ours beside the draft: ruled on and run like any other, within a second."""
+        left = min(LOOK_S, LOOKS_S - self.looked_s, self.clock.left())
+        if left <= 0:
+            return None
         ruled = self.rule(DraftedStatement(sql))
         if ruled.statement is None or ruled.ruling.verdict != "run":
             return None
+        started = time.monotonic()
         try:
             with self.clock.phase("database"):
-                return self.source.sandbox.run(
-                    ruled.statement, self.watcher.cancelled, min(LOOK_S, self.clock.left())
-                ).rows
+                return self.source.sandbox.run(ruled.statement, self.watcher.cancelled, left).rows
         except SandboxError:
             return None
+        finally:
+            self.looked_s += time.monotonic() - started
 
     def holds(self, table: Table, column: Column, value: str) -> bool | None:
         """Whether a column holds a text; asked of the database once for each version of the catalog."""

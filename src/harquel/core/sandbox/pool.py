@@ -19,6 +19,8 @@ from harquel.core.sandbox.plans import read_plan
 from harquel.core.sandbox.worker import Worker
 
 _POLL_S: Final = 0.05
+_START_S: Final = 30.0
+"""Longest wait for the process of a worker."""
 
 
 @dataclass(frozen=True)
@@ -125,13 +127,13 @@ class Sandbox:
         try:
             self._say_if_still()
             try:
-                return self._ask_worker(self._take(), request, ended)
+                return self._ask_worker(self._take(deadline, ended), request, ended)
             except SandboxError as error:
                 if error.fault != "worker":
                     raise
             # A worker that died by itself while it was waiting says nothing about the statement; the
             # others may be dying too, so that the second try goes to a new one.
-            return self._ask_worker(self._new_worker(), request, ended)
+            return self._ask_worker(self._new_worker(deadline, ended), request, ended)
         except Cancelled:
             self._say_if_still()
             raise
@@ -157,7 +159,7 @@ class Sandbox:
             raise SandboxError(reply["message"], reply["fault"])
         return reply
 
-    def _take(self) -> Worker:
+    def _take(self, deadline: float, ended: Callable[[], bool]) -> Worker:
         while True:
             try:
                 worker = self._idle.get_nowait()
@@ -166,14 +168,30 @@ class Sandbox:
             if worker.alive():
                 return worker
             self._retire(worker)
-        return self._new_worker()
+        return self._new_worker(deadline, ended)
 
-    def _new_worker(self) -> Worker:
+    def _new_worker(self, deadline: float, ended: Callable[[], bool]) -> Worker:
+        """One that is started for this; on a busy machine that may take long, but not longer than anybody waits."""
         if self._closed:
             raise SandboxError("the sandbox is closed", "worker")
         ordered: Future[Worker] = Future()
         self._orders.put(ordered)
-        return ordered.result(timeout=30)
+        deadline = min(deadline, time.monotonic() + _START_S)
+        while True:
+            try:
+                return ordered.result(timeout=_POLL_S)
+            except TimeoutError:
+                if not ended() and time.monotonic() < deadline:
+                    continue
+            # Whoever comes next takes it.
+            ordered.add_done_callback(self._spare)
+            if ended():
+                raise Cancelled("stopped while waiting for a worker")
+            raise SandboxError("no worker could be started in time", "time", "Ask again in a moment.")
+
+    def _spare(self, ordered: Future[Worker]) -> None:
+        if ordered.exception() is None:
+            self._idle.put(ordered.result())
 
     def _retire(self, worker: Worker) -> None:
         with self._lock:
@@ -184,7 +202,7 @@ class Sandbox:
 
     def _order_spare(self) -> None:
         ordered: Future[Worker] = Future()
-        ordered.add_done_callback(lambda f: None if f.exception() else self._idle.put(f.result()))
+        ordered.add_done_callback(self._spare)
         self._orders.put(ordered)
 
     def _start_workers(self) -> None:
