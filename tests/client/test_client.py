@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import asyncio
+import inspect
+import time
 
 import httpx
 import pytest
@@ -23,6 +25,10 @@ from harquel.client.events import EventParser
 from harquel.demo.stage import Stage
 
 QUESTION = "How many sailings were cancelled in August 2026?"
+ENDED = {
+    "id": "k", "state": "ended", "outcome": "answered", "source": "ferries", "question": "how many?",
+    "asked_by": "Ada Brinewell", "asked_at": "2026-09-14T10:00:00Z",
+}  # fmt: skip
 
 
 def test_asking_waits_and_gives_typed_results(client: Harquel) -> None:
@@ -92,11 +98,70 @@ def test_every_status_has_its_error(status: int, kind: type[HarquelError]) -> No
     def answer(_: httpx.Request) -> httpx.Response:
         return httpx.Response(status, text="<html>", headers={"retry-after": "7"})
 
-    with Harquel("http://x", "t", transport=httpx.MockTransport(answer)) as client, pytest.raises(kind) as caught:
+    transport = httpx.MockTransport(answer)
+    with Harquel("http://x", "t", transport=transport, retries=0) as client, pytest.raises(kind) as caught:
         client.me()
     assert str(status) in str(caught.value)
     if isinstance(caught.value, Busy):
         assert caught.value.retry_after_s == 7
+
+
+def test_both_clients_have_the_same_calls() -> None:
+    def calls_of(kind: type) -> dict[str, list[str]]:
+        methods = {n: m for n, m in inspect.getmembers(kind, inspect.isfunction) if not n.startswith("_")}
+        return {
+            n: [f"{p.name}={p.default}" for p in inspect.signature(m).parameters.values()] for n, m in methods.items()
+        }
+
+    assert calls_of(AsyncHarquel) == calls_of(Harquel)
+
+
+def test_an_address_without_a_scheme_is_said_to_be_one() -> None:
+    for kind in (Harquel, AsyncHarquel):
+        with pytest.raises(Invalid, match="does not say how") as caught:
+            kind("127.0.0.1:8710", "t")
+        assert caught.value.hint == "Write http://127.0.0.1:8710."
+
+
+def test_what_may_be_repeated_is_and_nothing_else(monkeypatch: pytest.MonkeyPatch) -> None:
+    paused: list[float] = []
+    monkeypatch.setattr(time, "sleep", paused.append)
+    seen: list[tuple[str, str | None]] = []
+    turn = iter([503, 429, 201, 503, 500, 429])
+
+    def answer(request: httpx.Request) -> httpx.Response:
+        seen.append((request.method, request.headers.get("idempotency-key")))
+        status = next(turn)
+        if status == 201:
+            return httpx.Response(201, json=ENDED)
+        return httpx.Response(status, text="", headers={"retry-after": "60" if len(seen) > 5 else "3"})
+
+    with Harquel("http://x", "t", transport=httpx.MockTransport(answer)) as client:
+        assert client.ask("how many?", "ferries").outcome == "answered"
+        assert [m for m, _ in seen] == ["POST"] * 3
+        assert len({k for _, k in seen}) == 1, "the same key each time"
+        assert all(3 <= p <= 4 for p in paused)
+        with pytest.raises(ServiceFault):  # a decision is made once
+            client.release("k", True)
+        assert len(seen) == 4
+        with pytest.raises(ServiceFault):  # a fault that does not say that it passes
+            client.me()
+        with pytest.raises(Busy):  # longer than anybody waits
+            client.me()
+    assert len(seen) == 6
+
+
+def test_pages_are_gone_through_one_by_one(client: Harquel, stage: Stage) -> None:
+    client.ask(QUESTION, "ferries")
+    entries = list(client.each_entry())
+    assert [e.seq for e in entries] == list(range(entries[0].seq, 0, -1))
+    assert len(entries) > 200
+
+    async def keys() -> list[str]:
+        async with AsyncHarquel(stage.url, stage.token) as other:
+            return [line.id async for line in other.each_inquiry(source="ferries")]
+
+    assert asyncio.run(keys()) == [line.id for line in client.each_inquiry(source="ferries")]
 
 
 def test_the_event_parser_skips_comments_and_joins_lines() -> None:

@@ -47,7 +47,9 @@ def test_forty_are_pinned_and_both_languages_have_the_same_phrases() -> None:
 @pytest.mark.parametrize("engine", ENGINES)
 def test_every_honest_query_gets_one_with_all_its_literals(engine: str, demo: World) -> None:
     catalog: Catalog = replace(demo.whole, engine=engine, default_schema=HOMES[engine])
-    for sql in honest(engine):
+    # What is common to all engines is read on SQLite; the others add what is their own.
+    common = set(honest("sqlite")) if engine != "sqlite" else set()
+    for sql in [s for s in honest(engine) if s not in common]:
         (tree,) = parse(sql, engine)
         for language in ("en", "de"):
             said = read_back(statement_of(tree, catalog), demo_notes(), language)  # type: ignore[arg-type]

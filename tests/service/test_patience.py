@@ -35,7 +35,7 @@ async def echo(scope: Scope, receive: Receive, send: Send) -> None:
 def address(monkeypatch: pytest.MonkeyPatch) -> Iterator[tuple[str, int]]:
     """A server with the same protocol and less patience."""
     monkeypatch.setattr(patience, "HEAD_S", 1.0)
-    monkeypatch.setattr(patience, "BODY_S", 3.0)
+    monkeypatch.setattr(patience, "BODY_S", 6.0)
     with socket.create_server(("127.0.0.1", 0)) as listening:
         server = uvicorn.Server(
             uvicorn.Config(echo, http=patience.PatientProtocol, lifespan="off", log_level="critical")

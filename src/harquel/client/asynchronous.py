@@ -2,18 +2,33 @@
 
 from __future__ import annotations
 
+import asyncio
 import datetime as dt
 import time
 from collections.abc import AsyncIterator, Sequence
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import httpx
 
 from harquel.client import calls
 from harquel.client.calls import RESTING, Call
-from harquel.client.errors import from_response, from_transport
+from harquel.client.errors import HarquelError, from_response, from_transport
 from harquel.client.events import EventParser, StreamEvent
-from harquel.contract import CatalogShape, Inquiry, InquiryPage, Me, ReviewShape, SourceLine
+from harquel.client.retrying import address, keyed, pause_before
+from harquel.contract import (
+    CatalogShape,
+    EntryPage,
+    EntryShape,
+    Inquiry,
+    InquiryLine,
+    InquiryPage,
+    Me,
+    ReviewShape,
+    SourceLine,
+    Token,
+    TokenCreated,
+    Verification,
+)
 from harquel.web.certificates import believed
 
 T = TypeVar("T")
@@ -23,10 +38,11 @@ class AsyncHarquel:
     """A connection to a service. Every method raises HarquelError; calls without a method go by `send`."""
 
     def __init__(
-        self, url: str, token: str, timeout_s: float = 30.0, transport: httpx.AsyncBaseTransport | None = None
-    ) -> None:
-        self.url = url.rstrip("/")
-        self._timeout_s = timeout_s
+        self, url: str, token: str, timeout_s: float = 30.0, transport: httpx.AsyncBaseTransport | None = None,
+        retries: int = 2,
+    ) -> None:  # fmt: skip
+        self.url = address(url)
+        self._timeout_s, self._retries = timeout_s, retries
         self._http = httpx.AsyncClient(
             base_url=f"{self.url}/api/v1/",
             headers={"Authorization": f"Bearer {token}"} if token else {},
@@ -39,10 +55,26 @@ class AsyncHarquel:
         return self
 
     async def __aexit__(self, *_: object) -> None:
+        await self.close()
+
+    async def close(self) -> None:
+        """Gives the connection back."""
         await self._http.aclose()
 
     async def send(self, call: Call[T]) -> T:
-        """Sends any call of `harquel.client.calls`."""
+        """Sends any call."""
+        call = keyed(call)
+        for tried in range(self._retries + 1):
+            try:
+                return await self._send(call)
+            except HarquelError as error:
+                pause = pause_before(call, error, tried) if tried < self._retries else None
+                if pause is None:
+                    raise
+                await asyncio.sleep(pause)
+        raise AssertionError("the last try returns or raises")
+
+    async def _send(self, call: Call[T]) -> T:
         timeout = self._timeout_s + float((call.body or {}).get("wait_s", 0))
         try:
             response = await self._http.request(
@@ -80,16 +112,15 @@ class AsyncHarquel:
     async def _settled(self, call: calls.Call[Inquiry], wait_s: float) -> Inquiry:
         deadline = time.monotonic() + wait_s
         found = await self.send(call)
-        while found.state not in RESTING and time.monotonic() < deadline:
-            async for _ in self.events(found.id):
-                if time.monotonic() > deadline:
-                    break
+        while found.state not in RESTING and (left := deadline - time.monotonic()) > 0:
+            async for _ in self.events(found.id, within_s=left):
+                pass
             found = await self.inquiry(found.id)
         return found
 
-    async def events(self, key: str, after: int = 0) -> AsyncIterator[StreamEvent]:
-        """What happens to an inquiry, from the event after number `after` to its end."""
-        parser = EventParser()
+    async def events(self, key: str, after: int = 0, within_s: float | None = None) -> AsyncIterator[StreamEvent]:
+        """What happens to an inquiry, from the event after number `after` to its end, or for `within_s`."""
+        parser, deadline = EventParser(), time.monotonic() + within_s if within_s is not None else None
         timeout = httpx.Timeout(self._timeout_s, read=60.0)
         try:
             async with self._http.stream(
@@ -102,6 +133,8 @@ class AsyncHarquel:
                     event = parser.feed(line)
                     if event is not None:
                         yield event
+                    if deadline is not None and time.monotonic() > deadline:
+                        return
         except httpx.HTTPError as error:
             raise from_transport(error, self.url) from error
 
@@ -113,9 +146,25 @@ class AsyncHarquel:
         """One inquiry, whole."""
         return await self.send(calls.inquiry(key))
 
-    async def inquiries(self, limit: int = 50, cursor: str | None = None) -> InquiryPage:
+    async def inquiries(
+        self, limit: int = 50, cursor: str | None = None, source: str | None = None, outcome: str | None = None,
+        state: str | None = None,
+    ) -> InquiryPage:  # fmt: skip
         """A page of inquiries, newest first."""
-        return await self.send(calls.inquiries(cursor, limit, None, None, None))
+        return await self.send(calls.inquiries(cursor, limit, source, outcome, state))
+
+    async def each_inquiry(
+        self, source: str | None = None, outcome: str | None = None, state: str | None = None
+    ) -> AsyncIterator[InquiryLine]:
+        """All inquiries, newest first, page after page as they are needed."""
+        cursor: str | None = None
+        while True:
+            page = await self.inquiries(200, cursor, source, outcome, state)
+            for line in page.items:
+                yield line
+            cursor = page.next
+            if cursor is None:
+                return
 
     async def release(self, key: str, approve: bool, note: str = "") -> Inquiry:
         """Lets a held statement run, or ends its inquiry; needs the scope release."""
@@ -133,6 +182,44 @@ class AsyncHarquel:
         """All sources for this token."""
         return await self.send(calls.sources())
 
+    async def source(self, name: str) -> SourceLine:
+        """One source."""
+        return await self.send(calls.source(name))
+
     async def catalog(self, name: str) -> CatalogShape:
         """What a source holds."""
         return await self.send(calls.catalog(name))
+
+    async def tokens(self) -> list[Token]:
+        """All tokens."""
+        return await self.send(calls.tokens())
+
+    async def create_token(
+        self, name: str, person: str, sources: list[str], scopes: list[str], roles: list[str] | None = None,
+        values: dict[str, Any] | None = None, days: int | None = 365,
+    ) -> TokenCreated:  # fmt: skip
+        """A new token with its secret, which is shown this once."""
+        return await self.send(calls.create_token(name, person, sources, scopes, roles or [], values or {}, days))
+
+    async def revoke_token(self, token_id: int) -> None:
+        """Revokes a token."""
+        await self.send(calls.revoke_token(token_id))
+
+    async def ledger(self, limit: int = 50, cursor: str | None = None, inquiry: str | None = None) -> EntryPage:
+        """A page of ledger entries, newest first."""
+        return await self.send(calls.ledger(cursor, limit, inquiry))
+
+    async def each_entry(self, inquiry: str | None = None) -> AsyncIterator[EntryShape]:
+        """All ledger entries, newest first, page after page as they are needed."""
+        cursor: str | None = None
+        while True:
+            page = await self.ledger(200, cursor, inquiry)
+            for entry in page.items:
+                yield entry
+            cursor = page.next
+            if cursor is None:
+                return
+
+    async def verify_ledger(self, anchor: str | None = None) -> Verification:
+        """Whether the chain holds; `anchor` is SEQ:DIGEST of an entry noted earlier."""
+        return await self.send(calls.verify_ledger(anchor))

@@ -31,7 +31,7 @@ LONGEST_WAIT_S = 60.0
 
 @dataclass(frozen=True)
 class Call(Generic[T]):
-    """A request and how to read its response."""
+    """A request and how to read its response. What `creates` something bears an idempotency key when it is sent."""
 
     method: str
     path: str
@@ -39,6 +39,7 @@ class Call(Generic[T]):
     body: dict[str, Any] | None = None
     params: dict[str, str] = field(default_factory=dict)
     headers: dict[str, str] = field(default_factory=dict)
+    creates: bool = False
 
 
 def _nothing(_: Any) -> None:
@@ -65,13 +66,13 @@ def ask(
     }  # fmt: skip
     body = {"question": question, "wait_s": min(wait_s, LONGEST_WAIT_S)} | {k: v for k, v in given.items() if v}
     headers = {"Idempotency-Key": idempotency_key} if idempotency_key else {}
-    return Call("POST", "inquiries", Inquiry.model_validate, body, headers=headers)
+    return Call("POST", "inquiries", Inquiry.model_validate, body, headers=headers, creates=True)
 
 
 def choose(key: str, choice: str, wait_s: float) -> Call[Inquiry]:
     """Starts the inquiry that follows one which asked back, with the reading that was chosen."""
     body = {"follows": key, "choice": choice, "wait_s": min(wait_s, LONGEST_WAIT_S)}
-    return Call("POST", "inquiries", Inquiry.model_validate, body)
+    return Call("POST", "inquiries", Inquiry.model_validate, body, creates=True)
 
 
 def inquiry(key: str) -> Call[Inquiry]:
@@ -146,7 +147,7 @@ def create_token(
         "name": name, "person": person, "sources": sources, "scopes": scopes, "roles": roles, "values": values,
         "days": days,
     }  # fmt: skip
-    return Call("POST", "tokens", TokenCreated.model_validate, body)
+    return Call("POST", "tokens", TokenCreated.model_validate, body, creates=True)
 
 
 def revoke_token(token_id: int) -> Call[None]:

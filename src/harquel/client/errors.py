@@ -57,7 +57,9 @@ class Busy(HarquelError):
 
 
 class ServiceFault(HarquelError):
-    """Something broke on the other side."""
+    """Something broke on the other side; `retry_after_s` is above 0 where it says that it will pass."""
+
+    retry_after_s: float = 0.0
 
 
 _BY_STATUS: dict[int, type[HarquelError]] = {
@@ -75,10 +77,16 @@ def from_response(response: httpx.Response) -> HarquelError:
     kind = _BY_STATUS.get(response.status_code, ServiceFault)
     title = problem.title if problem else f"The service answered {response.status_code}."
     error = kind(title, problem.hint if problem else "", problem)
+    after = response.headers.get("retry-after", "")
     if isinstance(error, Busy):
-        after = response.headers.get("retry-after", "")
-        error.retry_after_s = float(after) if after.isdigit() else 1.0
+        error.retry_after_s = float(after) if _is_seconds(after) else 1.0
+    elif isinstance(error, ServiceFault) and response.status_code == 503:
+        error.retry_after_s = float(after) if _is_seconds(after) else 0.0
     return error
+
+
+def _is_seconds(text: str) -> bool:
+    return text.isascii() and text.isdecimal() and len(text) < 6
 
 
 def from_transport(error: httpx.HTTPError, url: str) -> Unreachable:

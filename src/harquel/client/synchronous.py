@@ -11,12 +11,15 @@ import httpx
 
 from harquel.client import calls
 from harquel.client.calls import RESTING, Call
-from harquel.client.errors import from_response, from_transport
+from harquel.client.errors import HarquelError, from_response, from_transport
 from harquel.client.events import EventParser, StreamEvent
+from harquel.client.retrying import address, keyed, pause_before
 from harquel.contract import (
     CatalogShape,
     EntryPage,
+    EntryShape,
     Inquiry,
+    InquiryLine,
     InquiryPage,
     Me,
     ReviewShape,
@@ -34,14 +37,16 @@ class Harquel:
     """A connection to a service. Every method raises HarquelError; use it as a context manager.
 
     `url` is the service's address without the API's prefix; `timeout_s` is for one response, beyond
-    what the call itself waits for.
+    what the call itself waits for. `retries` is how often a call is sent once more that may be: what reads, and
+    what creates something, under a key that lets it be created once only.
     """
 
     def __init__(
-        self, url: str, token: str, timeout_s: float = 30.0, transport: httpx.BaseTransport | None = None
-    ) -> None:
-        self.url = url.rstrip("/")
-        self._timeout_s = timeout_s
+        self, url: str, token: str, timeout_s: float = 30.0, transport: httpx.BaseTransport | None = None,
+        retries: int = 2,
+    ) -> None:  # fmt: skip
+        self.url = address(url)
+        self._timeout_s, self._retries = timeout_s, retries
         self._http = httpx.Client(
             base_url=f"{self.url}/api/v1/",
             headers={"Authorization": f"Bearer {token}"} if token else {},
@@ -62,6 +67,18 @@ class Harquel:
 
     def send(self, call: Call[T]) -> T:
         """Sends any call."""
+        call = keyed(call)
+        for tried in range(self._retries + 1):
+            try:
+                return self._send(call)
+            except HarquelError as error:
+                pause = pause_before(call, error, tried) if tried < self._retries else None
+                if pause is None:
+                    raise
+                time.sleep(pause)
+        raise AssertionError("the last try returns or raises")
+
+    def _send(self, call: Call[T]) -> T:
         timeout = self._timeout_s + float((call.body or {}).get("wait_s", 0))
         try:
             response = self._http.request(
@@ -140,6 +157,18 @@ class Harquel:
         """A page of inquiries, newest first."""
         return self.send(calls.inquiries(cursor, limit, source, outcome, state))
 
+    def each_inquiry(
+        self, source: str | None = None, outcome: str | None = None, state: str | None = None
+    ) -> Iterator[InquiryLine]:
+        """All inquiries, newest first, page after page as they are needed."""
+        cursor: str | None = None
+        while True:
+            page = self.inquiries(200, cursor, source, outcome, state)
+            yield from page.items
+            cursor = page.next
+            if cursor is None:
+                return
+
     def release(self, key: str, approve: bool, note: str = "") -> Inquiry:
         """Lets a held statement run, or ends its inquiry; needs the scope release."""
         return self.send(calls.release(key, approve, note))
@@ -182,6 +211,16 @@ class Harquel:
     def ledger(self, limit: int = 50, cursor: str | None = None, inquiry: str | None = None) -> EntryPage:
         """A page of ledger entries, newest first."""
         return self.send(calls.ledger(cursor, limit, inquiry))
+
+    def each_entry(self, inquiry: str | None = None) -> Iterator[EntryShape]:
+        """All ledger entries, newest first, page after page as they are needed."""
+        cursor: str | None = None
+        while True:
+            page = self.ledger(200, cursor, inquiry)
+            yield from page.items
+            cursor = page.next
+            if cursor is None:
+                return
 
     def verify_ledger(self, anchor: str | None = None) -> Verification:
         """Whether the chain holds; `anchor` is SEQ:DIGEST of an entry noted earlier."""

@@ -22,7 +22,8 @@ class Result:
 class Plan:
     """Steps in the engine's words, and the tables that are read from end to end.
 
-    `rows` is what the engine expects to touch, `cost` in its own unit; None where it says nothing.
+    `rows` is what the engine expects to touch, `cost` in its own unit; None where it says nothing. `gathered` is how
+    many values one aggregate may put together in the server's memory, 0 where there is none that does.
     """
 
     steps: tuple[str, ...]
@@ -30,3 +31,4 @@ class Plan:
     elapsed_ms: float
     rows: int | None = None
     cost: float | None = None
+    gathered: int = 0

@@ -65,7 +65,7 @@ NAMES: Final[dict[str, frozenset[str]]] = {
         _TEXTS,
         "DATE TIME DATETIME JULIANDAY UNIXEPOCH STRFTIME TIMEDIFF TOTAL IIF IFNULL INSTR SUBSTRING TYPEOF LIKE GLOB "
         "TRUNC PRINTF FORMAT HEX UNICODE CHAR QUOTE JSON_EXTRACT JSON_TYPE JSON_VALID JSON_ARRAY_LENGTH "
-        "JSON_OBJECT JSON_ARRAY",
+        "JSON_OBJECT JSON_ARRAY JSON_GROUP_ARRAY JSON_GROUP_OBJECT LIKELY UNLIKELY",
     ),
     "postgresql": _names(
         _WINDOWS,
@@ -82,7 +82,8 @@ NAMES: Final[dict[str, frozenset[str]]] = {
         "CLOCK_TIMESTAMP STATEMENT_TIMESTAMP TRANSACTION_TIMESTAMP TIMEZONE TO_CHAR TO_DATE TO_NUMBER TO_TIMESTAMP "
         "JUSTIFY_DAYS JUSTIFY_HOURS JUSTIFY_INTERVAL ISFINITE",
         # aggregates
-        "ARRAY_AGG BOOL_AND BOOL_OR EVERY STDDEV STDDEV_POP STDDEV_SAMP VARIANCE VAR_POP VAR_SAMP CORR COVAR_POP "
+        "ARRAY_AGG JSON_AGG JSONB_AGG JSON_OBJECT_AGG JSONB_OBJECT_AGG",
+        "BOOL_AND BOOL_OR EVERY STDDEV STDDEV_POP STDDEV_SAMP VARIANCE VAR_POP VAR_SAMP CORR COVAR_POP "
         "COVAR_SAMP REGR_SLOPE REGR_INTERCEPT REGR_R2 REGR_COUNT REGR_AVGX REGR_AVGY GROUPING BIT_AND BIT_OR",
         # arrays and JSON of one row
         "CARDINALITY ARRAY_LENGTH ARRAY_POSITION ARRAY_TO_STRING JSONB_TYPEOF JSON_TYPEOF JSONB_ARRAY_LENGTH "
@@ -108,9 +109,28 @@ NAMES: Final[dict[str, frozenset[str]]] = {
         "UTC_TIME UTC_TIMESTAMP CONVERT_TZ",
         # aggregates
         "STD STDDEV STDDEV_POP STDDEV_SAMP VARIANCE VAR_POP VAR_SAMP MEDIAN BIT_AND BIT_OR BIT_XOR",
-        "JSON_EXTRACT JSON_VALUE JSON_UNQUOTE JSON_LENGTH JSON_TYPE JSON_VALID JSON_OBJECT JSON_ARRAY",
+        "JSON_EXTRACT JSON_VALUE JSON_UNQUOTE JSON_LENGTH JSON_TYPE JSON_VALID JSON_OBJECT JSON_ARRAY JSON_ARRAYAGG "
+        "JSON_OBJECTAGG",
     ),
 }
+
+GATHERING: Final = _names(
+    "GROUP_CONCAT STRING_AGG LISTAGG ARRAY_AGG JSON_AGG JSONB_AGG JSON_OBJECT_AGG JSONB_OBJECT_AGG JSON_GROUP_ARRAY "
+    "JSON_GROUP_OBJECT JSON_ARRAYAGG JSON_OBJECTAGG"
+)
+"""Aggregates that put the values of many rows into one, by whatever name: what holds for lists holds for them."""
+
+WHY_NOT: Final[dict[str, tuple[str, str]]] = {
+    **dict.fromkeys(("ROW_TO_JSON", "TO_JSON", "TO_JSONB", "JSON_POPULATE_RECORD", "ROW"), (
+        "it takes whole rows, with what is withheld in them",
+        "Name the columns: JSON_BUILD_OBJECT('name', name, …).",
+    )),
+    **dict.fromkeys(("JSON_EACH", "JSON_TREE", "JSON_ARRAY_ELEMENTS", "JSONB_ARRAY_ELEMENTS", "JSON_TABLE", "UNNEST"), (
+        "how many rows it makes stands in the data and not in the statement",
+        "Compare with IN (…), or take single places with the engine's JSON_EXTRACT.",
+    )),
+}  # fmt: skip
+"""Functions that people write in good faith: why they may not be called, and what to write instead."""
 
 TABLE_FUNCTIONS: Final[dict[str, frozenset[str]]] = {
     "sqlite": frozenset(), "postgresql": frozenset({"GENERATE_SERIES"}), "mariadb": frozenset(),

@@ -6,7 +6,7 @@ import logging
 from dataclasses import dataclass
 from fnmatch import fnmatchcase
 from secrets import token_hex
-from typing import Literal
+from typing import Final, Literal
 
 from sqlglot import exp
 
@@ -262,11 +262,18 @@ def _aliased(tree: exp.Expr) -> exp.Expr:
     return tree
 
 
+MOST_GATHERED: Final = 1_000_000
+"""Values that an aggregate may put together into one, by what the plan expects."""
+
+
 def rule_on_plan(plan: Plan, catalog: Catalog, policy: Policy) -> tuple[Ruling, int | None]:
     """Decides on the dry run; also returns how many rows it would read, as far as that is known."""
     rows = _rows_read(plan, catalog)
     limits, approval = policy.limits, policy.approval
     cheaper = _cheaper(plan, catalog)
+    if plan.gathered > MOST_GATHERED:
+        reason = f"About {plan.gathered:,} values would be put together into one; at most {MOST_GATHERED:,} may."
+        return Ruling(on="plan", verdict="refuse", policy_line="statement.growth", reason=reason), rows
     if limits.plan_rows is not None and rows > limits.plan_rows:
         reason = f"The plan would read about {rows:,} rows; at most {limits.plan_rows:,} are allowed. {cheaper}"
         return Ruling(on="plan", verdict="refuse", policy_line="limits.plan_rows", reason=reason.strip()), rows

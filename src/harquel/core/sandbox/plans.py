@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterator
 from typing import Any
 
@@ -10,6 +11,8 @@ from harquel.core.domain.result import Plan
 from harquel.core.domain.statements import RuledStatement
 from harquel.core.sql.tree import aliases
 
+# Aggregates that put their values together, in a process that no limit of ours reaches.
+_GATHERING = re.compile(r"\b(ARRAY_AGG|STRING_AGG|JSONB?_AGG|JSONB?_OBJECT_AGG)\s*\(", re.IGNORECASE)
 _HOW = {"ALL": "reads all of", "index": "reads the whole index of"}
 
 
@@ -60,7 +63,9 @@ def _postgresql(found: Any, elapsed_ms: float, statement: RuledStatement) -> Pla
             rows += int(node["Plan Rows"])
         if node["Node Type"] == "Seq Scan":
             scans.append(name)
-    return Plan(tuple(steps), _known(scans, statement), elapsed_ms, rows, float(top["Total Cost"]))
+    largest = max(int(node["Plan Rows"]) for _, node in _nodes(top, 0))
+    gathered = largest if _GATHERING.search(statement.sql) else 0
+    return Plan(tuple(steps), _known(scans, statement), elapsed_ms, rows, float(top["Total Cost"]), gathered)
 
 
 def _nodes(node: dict[str, Any], depth: int) -> Iterator[tuple[int, dict[str, Any]]]:

@@ -59,6 +59,10 @@ def read(text: str, engine: str) -> list[exp.Expr | None]:
         raise ParseError(f"it has more than {MOST_TOKENS:,} words and signs")
     if engine == "mariadb" and any(c.lstrip().startswith(("!", "M!", "m!")) for t in tokens for c in t.comments):
         raise ParseError("it holds a comment that MariaDB would carry out")
+    for token in tokens:
+        if token.token_type in (TokenType.HEREDOC_STRING, TokenType.RAW_STRING):
+            # A text between dollar signs is a text.
+            token.token_type = TokenType.STRING
     _hide_functions(tokens, engine)
     if engine == "mariadb" and any(t.token_type == TokenType.DPIPE for t in tokens):
         return [_restored(tree, engine) for tree in _with_pipes(dialect, tokens, text)]
@@ -124,6 +128,10 @@ def _restored(tree: exp.Expr | None, engine: str) -> exp.Expr | None:
     """Names without the mark; what the library would write as something else, as it was."""
     if tree is None:
         return None
+    if isinstance(tree, exp.Values) and tree.args.get("alias") is None:
+        # A list of rows by itself is all rows of it.
+        tree.set("alias", exp.TableAlias(this=exp.to_identifier("listed")))
+        tree = exp.Select().select("*").from_(tree)
     for node in list(tree.walk()):
         if isinstance(node, exp.Anonymous | exp.Identifier) and str(node.this).startswith(_MARK):
             node.set("this", str(node.this).removeprefix(_MARK))
@@ -134,6 +142,11 @@ def _restored(tree: exp.Expr | None, engine: str) -> exp.Expr | None:
                     tree = made
                 node.replace(made)
     return tree
+
+
+def _sounding(node: exp.Expr, _: str) -> exp.Expr:
+    """MariaDB's SOUNDS LIKE is read as its function."""
+    return exp.Anonymous(this="SOUNDEX", expressions=[node.this])
 
 
 def _affinity(node: exp.Expr, engine: str) -> exp.Expr:
@@ -218,5 +231,5 @@ _UNITS: Final = frozenset("MICROSECOND SECOND MINUTE HOUR DAY WEEK MONTH QUARTER
 _CHANGES: Final[dict[type[exp.Expr], Callable[[exp.Expr, str], exp.Expr]]] = {
     exp.DataType: _affinity, exp.WindowSpec: _frame, exp.RegexpLike: _matches, exp.Interval: _span, exp.Concat: _strung,
     exp.Pow: _power, exp.Fetch: _fetch, exp.ByteString: _text, exp.National: _text, exp.StrPosition: _located,
-    exp.Anonymous: _unit, exp.GroupConcat: _separated,
+    exp.Anonymous: _unit, exp.GroupConcat: _separated, exp.Soundex: _sounding,
 }  # fmt: skip

@@ -78,7 +78,7 @@ def _is_plain(name: str) -> bool:
     return _PLAIN.match(name) is not None and name.upper() not in _WORDS
 
 
-_TEXTS = (TokenType.STRING, TokenType.BYTE_STRING, TokenType.NATIONAL_STRING)
+_TEXTS = (TokenType.STRING, TokenType.BYTE_STRING, TokenType.NATIONAL_STRING, TokenType.HEREDOC_STRING)
 
 
 def literals(text: str, engine: str) -> set[str]:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from harquel.core.guard.allowed import KINDS, NAMES, TABLE_FUNCTIONS
+from harquel.core.guard.allowed import KINDS, NAMES, TABLE_FUNCTIONS, WHY_NOT
 from harquel.core.guard.context import GuardContext, Objection, object_to
 from harquel.core.sql.tree import place
 
@@ -39,5 +39,8 @@ def functions(context: GuardContext) -> list[Objection]:
         if not allowed:
             hint = "Compute it with ordinary aggregates, arithmetic, and text or date functions."
             message = f"The function {name} is not allowed."
+            if name in WHY_NOT and line == "statement.functions":
+                why, hint = WHY_NOT[name]
+                message = f"The function {name} is not allowed: {why}."
             objections.append(object_to(CODE, message, hint, line, place(node)))
     return objections

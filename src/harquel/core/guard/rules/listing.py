@@ -10,11 +10,11 @@ from fnmatch import fnmatchcase
 
 from sqlglot import exp
 
+from harquel.core.guard.allowed import GATHERING
 from harquel.core.guard.context import GuardContext, Objection, object_to
 from harquel.core.sql.tree import place
 
 CODE = "listing-share"
-_BUILD = frozenset({"ARRAY_AGG", "STRING_AGG", "LISTAGG", "JSON_AGG", "JSONB_AGG", "JSON_OBJECT_AGG"})
 
 
 def listing(context: GuardContext) -> list[Objection]:
@@ -29,7 +29,7 @@ def listing(context: GuardContext) -> list[Objection]:
     owners = {id(node): table.name for node, _, table in context.names.columns}
     found = []
     for node in context.tree.find_all(exp.GroupConcat, exp.Anonymous):
-        if isinstance(node, exp.Anonymous) and str(node.this).upper() not in _BUILD:
+        if isinstance(node, exp.Anonymous) and str(node.this).upper() not in GATHERING:
             continue
         # What it holds may come from such a table by way of a CTE or a subquery, unless it plainly comes from another.
         columns = list(node.find_all(exp.Column))

@@ -23,6 +23,11 @@ def types(context: GuardContext) -> list[Objection]:
         kind = exp.DataType.Type.INTERVAL if isinstance(node.this, exp.Interval) else node.this
         if kind == exp.DataType.Type.USERDEFINED:
             kind = node.args.get("kind")
+        if kind == exp.DataType.Type.ARRAY and context.engine == "postgresql" and len(node.expressions) == 1:
+            # A list of plain values; what it is a list of is looked at by itself, and is no list again.
+            inner = node.expressions[0]
+            if isinstance(inner, exp.DataType) and not inner.args.get("nested"):
+                continue
         if kind not in TYPES[context.engine] or node.args.get("nested"):
             hint = "Cast to a plain number, text, date or time type only."
             message = f"The type {node.sql()} is not allowed here."

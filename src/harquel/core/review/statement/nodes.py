@@ -6,6 +6,8 @@ from collections.abc import Iterator
 
 from sqlglot import exp
 
+from harquel.core.guard.allowed import GATHERING
+
 Plain = str | float | bool | None
 
 
@@ -30,7 +32,7 @@ def is_aggregate(node: exp.Expr) -> bool:
     if isinstance(node, exp.AggFunc):
         return True
     name = called(node)
-    return name in ("GROUP_CONCAT", "STRING_AGG", "TOTAL", "BOOL_OR", "BOOL_AND", "ARRAY_AGG", "STDDEV", "VARIANCE")
+    return name in GATHERING or name in ("TOTAL", "BOOL_OR", "BOOL_AND", "STDDEV", "VARIANCE")
 
 
 def called(node: exp.Expr | None) -> str:

@@ -24,7 +24,8 @@ FUNCTIONS = frozenset(
         "ltrim max min mod nth_value ntile nullif percent_rank pi pow power radians rank round row_number "
         "rtrim sign sqrt strftime substr substring sum sin cos asin acos atan atan2 time total trim trunc "
         "typeof unixepoch upper replace printf format hex unicode char quote concat concat_ws tan cot timediff "
-        "json_object json_array json_extract json_type json_valid json_array_length current_date current_time "
+        "json_object json_array json_extract json_type json_valid json_array_length json_group_array "
+        "json_group_object likely unlikely current_date current_time "
         "current_timestamp"
     ).split()
 )
