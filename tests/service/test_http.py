@@ -257,3 +257,47 @@ def test_the_ledger_tells_the_whole_story_of_an_inquiry(http: httpx.Client) -> N
     assert QUESTION in prompt[1]["content"]
     assert entries[-2]["texts"]["rows"] == "[[12]]"
     assert http.get("ledger/verification").json()["intact"]
+
+
+def test_filters_that_nothing_can_fit_are_said_with_the_nearest(http: httpx.Client) -> None:
+    for name, wrong, near in (
+        ("outcome", "answerd", "answered"),
+        ("state", "waiting", "Known"),
+        ("source", "fery", ""),
+    ):
+        found = http.get("inquiries", params={name: wrong})
+        assert (found.status_code, found.json()["type"]) == (422, f"/problems/unknown-{name}")
+        assert near in found.json()["hint"]
+    assert (
+        http.get("inquiries", params={"outcome": "refused", "state": "ended", "source": "ferries"}).status_code == 200
+    )
+
+
+def test_a_repetition_is_marked_and_a_bearer_gets_no_cookie(http: httpx.Client, stage: Stage) -> None:
+    headers = {"Idempotency-Key": uuid.uuid4().hex}
+    body = {"question": QUESTION, "source": "ferries"}
+    first, second = (http.post("inquiries", json=body, headers=headers).headers for _ in range(2))
+    assert ("harquel-repeated" in first, second["harquel-repeated"]) == (False, "true")
+    assert "set-cookie" not in http.get("me").headers
+    with httpx.Client(base_url=f"{stage.url}/api/v1/") as browser:
+        assert "set-cookie" in browser.post("session", json={"token": stage.token}).headers
+
+
+def test_whoever_guesses_tokens_is_made_to_wait(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
+    with new_stage(tmp_path / "guess", environment={"HARQUEL__SERVICE__BEHIND_TLS": "true"}) as own:
+        secure = {"X-Forwarded-Proto": "https"}
+        with httpx.Client(base_url=f"{own.url}/api/v1/", headers=secure) as stranger:
+            tries = [stranger.post("session", json={"token": f"guess-{n}"}) for n in range(12)]
+            assert [t.status_code for t in tries] == [401] * 10 + [429] * 2
+            assert 0 < int(tries[-1].headers["retry-after"]) <= 61
+            assert stranger.post("session", json={"token": own.token}).status_code == 429
+            # Behind a proxy that ends TLS, cookies and pages are for https alone.
+            elsewhere = {"X-Forwarded-For": "192.0.2.7", **secure}
+            signed_in = stranger.post("session", json={"token": own.token}, headers=elsewhere)
+            assert signed_in.status_code == 200
+            assert all("Secure" in c for c in signed_in.headers.get_list("set-cookie"))
+            assert "max-age=" in signed_in.headers["strict-transport-security"]
+            assert "max-age=" in httpx.get(own.url, headers=secure).headers["strict-transport-security"]
+        plain = httpx.get(f"{own.url}/api/v1/me")
+        assert (plain.status_code, plain.headers["location"][:8]) == (301, "https://")
+        assert httpx.get(f"{own.url}/healthz").status_code == 200

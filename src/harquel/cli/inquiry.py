@@ -39,7 +39,10 @@ def list_(
             ended = f"{line.outcome} · {line.trust}" if line.trust else line.outcome or line.state
             cells = (line.id, f"{line.asked_at:%m-%d %H:%M}", line.asked_by, ended, line.question)
             table.add_row(*map(Text, cells))
-        console().print(table if page.items else "Nothing was asked yet.")
+        fits = [f"--source {source}" if source else "", f"--outcome {outcome}" if outcome else "", "--held" * held]
+        narrowed = " ".join(filter(None, fits))
+        none = f"No inquiry fits {narrowed}." if narrowed else "Nothing was asked yet."
+        console().print(table if page.items else none)
         if page.next:
             say(f"More: raise --limit (now {limit}).")
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import hashlib
 from dataclasses import dataclass
+from typing import Final
 
 from django.utils import timezone
 from rest_framework.request import Request
@@ -16,13 +17,21 @@ _COUNTS = dt.timedelta(hours=24)
 _LONGEST = 200
 
 
-@dataclass(frozen=True)
+REPEATED: Final = "Harquel-Repeated"
+"""Header of a response to a request that was sent before: nothing was created for this one."""
+
+
+@dataclass
 class Once:
-    """What a request says about repeating itself; without a key every request is a first one."""
+    """What a request says about repeating itself; without a key every request is a first one.
+
+    `repeated` is known after `earlier`.
+    """
 
     token: Token
     key: str | None
     body_digest: str
+    repeated: bool = False
 
     @classmethod
     def of(cls, request: Request) -> Once:
@@ -48,6 +57,7 @@ class Once:
                 "This Idempotency-Key was used with another request.",
                 "Use a new key for a new request.",
             )
+        self.repeated = True
         return found.target
 
     def settle(self, target: str) -> None:

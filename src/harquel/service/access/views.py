@@ -19,6 +19,7 @@ from .authentication import SESSION_KEY
 from .models import Token
 from .secrets import digest
 from .shapes import me_shape, token_shape
+from .throttle import Throttle
 
 
 class MeView(APIView):
@@ -27,8 +28,12 @@ class MeView(APIView):
     @extend_schema(responses=Me)
     def get(self, request: Request) -> Response:
         """The person and the rights behind the credentials."""
-        get_token(request._request)
+        if "authorization" not in request.headers:
+            get_token(request._request)
         return Response(me_shape(request.user).model_dump(mode="json"))
+
+
+_sign_ins = Throttle()
 
 
 class SessionView(APIView):
@@ -41,8 +46,16 @@ class SessionView(APIView):
     def post(self, request: Request) -> Response:
         """Exchanges a token for a session cookie."""
         asked = SessionRequest.model_validate(request.data)
+        address = request.META.get("REMOTE_ADDR", "")
+        wait_s = _sign_ins.wait_s(address)
+        if wait_s:
+            raise ProblemError(
+                429, "too-many-tries", "Too many tokens were tried from here that are not known.",
+                f"Try again in {wait_s} s.", {"Retry-After": str(wait_s)},
+            )  # fmt: skip
         token = Token.living().select_related("person").filter(digest=digest(asked.token.strip())).first()
         if token is None:
+            _sign_ins.failed(address)
             raise ProblemError(
                 401, "not-authenticated", "The token is not known, or was revoked.",
                 "Copy it again, or ask an administrator for a new one.", {"WWW-Authenticate": "Bearer"},

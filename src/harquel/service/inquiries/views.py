@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+import difflib
+from typing import get_args
+
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from harquel.contract import Inquiry, InquiryPage, InquiryRequest, ReleaseRequest
-from harquel.service.idempotency import Once
+from harquel.contract.inquiry import Outcome, State
+from harquel.service.access.models import Token
+from harquel.service.idempotency import REPEATED, Once
 from harquel.service.pages import page
+from harquel.service.problems import ProblemError
+from harquel.service.runtime import runtime
 
 from .actions.ask import ask
 from .actions.cancel import cancel
@@ -33,8 +40,10 @@ class InquiriesView(APIView):
         """A page of inquiries, newest first: one's own, or all with the scope audit."""
         found = visible_inquiries(request.user)
         for name in ("source", "outcome", "state"):
-            if request.query_params.get(name):
-                found = found.filter(**{name: request.query_params[name]})
+            wanted = request.query_params.get(name)
+            if wanted:
+                _known(name, wanted, request.user)
+                found = found.filter(**{name: wanted})
         return Response(page(request, found, lambda s: line_shape(s).model_dump(mode="json")))
 
     @extend_schema(request=InquiryRequest, responses={201: Inquiry})
@@ -45,9 +54,25 @@ class InquiriesView(APIView):
         key = ask(asked, request.user, once)
         shape = inquiry_shape(find_inquiry(key, request.user)).model_dump(mode="json")
         headers = {"Location": f"/api/v1/inquiries/{key}"}
+        if once.repeated:
+            headers[REPEATED] = "true"
         if asked.wait_s:
             headers[WAIT_HEADER] = f"{key} {asked.wait_s}"
         return Response(shape, status=201, headers=headers)
+
+
+def _known(name: str, wanted: str, token: Token) -> None:
+    """Raises ProblemError for what no inquiry can have, with the nearest that one can."""
+    known = {"outcome": get_args(Outcome), "state": get_args(State)}.get(name)
+    if known is None:
+        # Sources that are gone are still asked about: what was asked of them stays.
+        asked = visible_inquiries(token).values_list("source", flat=True).distinct()
+        known = tuple(sorted({*(n for n in runtime().sources if token.sees(n)), *asked}))
+    if wanted in known:
+        return
+    near = difflib.get_close_matches(wanted, known, n=1)
+    hint = f"Did you mean {near[0]}?" if near else f"Known: {', '.join(known) or 'none'}."
+    raise ProblemError(422, f"unknown-{name}", f"There is no {name} {wanted!r}.", hint)
 
 
 class InquiryView(APIView):
