@@ -6,6 +6,7 @@ import json
 import os
 import re
 import signal
+import sqlite3
 import subprocess
 import sys
 import time
@@ -181,3 +182,63 @@ def test_the_tour_ends_well() -> None:
     assert done.stdout.count("trail") == 8
     assert "↺ model" in done.stdout
     assert "The ledger of this tour holds" in done.stdout
+
+
+def test_json_is_said_of_errors_too_and_a_question_comes_from_standard_input(run: Run, stage: Stage) -> None:
+    done = run("inquiry", "list", "--outcome", "answerd", "--json")
+    assert done.returncode == 2
+    assert json.loads(done.stdout)["error"]["hint"] == "Did you mean answered?"
+    assert done.stderr == ""
+    assert json.loads(run("source", "list", "--json", token="").stdout)["error"]["title"] == "There is no token."
+    for arguments in (("standstill",), ("source", "account", "ferries"), ("example", "export", "ferries"),
+                      ("policy", "export", "ferries"), ("catalog", "notes", "export", "ferries")):  # fmt: skip
+        assert json.loads(run(*arguments, "--json").stdout), arguments
+    environment = {**os.environ, "HARQUEL_URL": stage.url, "HARQUEL_TOKEN": stage.token}
+    asked = subprocess.run(
+        [sys.executable, "-m", "harquel", "ask", "-", "-s", "ferries", "--brief"], input=QUESTION, text=True,
+        capture_output=True, check=True, env=environment,
+    )  # fmt: skip
+    assert "Sailing count: 12." in asked.stdout
+
+
+def test_what_is_piped_follows_the_columns_and_is_not_filled_up(stage: Stage) -> None:
+    def lines(columns: str, *arguments: str) -> list[str]:
+        environment = {**os.environ, "HARQUEL_URL": stage.url, "HARQUEL_TOKEN": stage.token, "COLUMNS": columns}
+        command = [sys.executable, "-m", "harquel", *arguments]
+        done = subprocess.run(command, text=True, capture_output=True, check=True, env=environment)
+        return done.stdout.splitlines()
+
+    wide, narrow = lines("140", "source", "list"), lines("50", "source", "list")
+    assert any(len(line) > 100 for line in wide) or max(map(len, wide)) > 80
+    assert all(line == line.rstrip() for line in (*wide, *narrow))
+    assert max(map(len, narrow)) <= 50
+    assert "name    ferries" in narrow
+
+
+def test_doubt_and_what_does_not_hold_end_with_codes_of_their_own(run: Run, client: Harquel) -> None:
+    # What is silenced leaves a caveat behind.
+    strict = run("ask", "-s", "ferries", QUESTION, "--silence", "left-out", "--strict", "--brief")
+    clear = run("ask", "-s", "ferries", QUESTION, "--strict", "--brief")
+    assert (strict.returncode, clear.returncode) == (10, 0), (strict.stdout, clear.stdout)
+    ended = client.ask(QUESTION, "ferries").id
+    assert "has ended already" in run("inquiry", "cancel", ended).stdout
+    lost = run("ask", "-s", "ferries", "What does the captain earn?")
+    assert lost.returncode == 6
+    assert "A simulated model" in " ".join(lost.stdout.split())
+    assert "Answered here, for example" in " ".join(lost.stdout.split())
+
+
+def test_a_database_file_that_is_not_there_is_not_connected_and_an_empty_one_said(run: Run, stage: Stage) -> None:
+    missing = run("source", "connect", "gone", "--at", f"sqlite:///{stage.folder / 'gone.db'}")
+    assert (missing.returncode, "is not there" in missing.stderr) == (2, True)
+    sqlite3.connect(stage.folder / "empty.db").close()
+    empty = run("source", "connect", "bare", "--at", f"sqlite:///{stage.folder / 'empty.db'}")
+    try:
+        assert "has no tables yet" in empty.stdout
+        # The address that is shown is one that can be typed.
+        (shown,) = re.findall(r"connected: (\S+)\. Check", empty.stdout)
+        again = run("source", "connect", "bare-again", "--at", shown)
+        assert again.returncode == 0
+    finally:
+        for name in ("bare", "bare-again"):
+            run("source", "remove", name, "--yes")

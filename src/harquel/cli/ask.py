@@ -16,15 +16,19 @@ from harquel.cli.output import print_json, say
 from harquel.client import Harquel, StreamEvent, calls
 from harquel.contract import Clarify, Inquiry
 
+_LONGEST = 20_000
+"""Characters that are read of standard input; a question may have fewer."""
+
 
 def ask(
-    question: Annotated[str, typer.Argument(help="What you want to know.")] = "",
+    question: Annotated[str, typer.Argument(help="What you want to know; - reads it from standard input.")] = "",
     source: Annotated[str | None, typer.Option("--source", "-s", help="Which source to ask.")] = None,
     follows: Annotated[str | None, typer.Option(help="The inquiry that this one follows.")] = None,
     choice: Annotated[str | None, typer.Option(help="The reading that is meant, when that inquiry asked back.")] = None,
     silence: Annotated[
         list[str] | None, typer.Option(help="A finding of review that is not to count this once; a caveat says so.")
     ] = None,
+    strict: Annotated[bool, typer.Option("--strict", help="End with 10 where the answer is not clear.")] = False,
     brief: Annotated[bool, typer.Option("--brief", help="Print the answer without grounds and trail.")] = False,
     url: Url = USUAL_URL,
     token: TokenText = "",
@@ -33,6 +37,8 @@ def ask(
     """Ask a question in plain language. The exit code tells the outcome."""
     if choice is not None and follows is None:
         raise typer.BadParameter("name the inquiry that asked back with --follows", param_hint="choice")
+    if question == "-":
+        question = sys.stdin.read(_LONGEST)
     if choice is None and not question.strip():
         raise typer.BadParameter("write what you want to know", param_hint="question")
     live = sys.stderr.isatty() and not as_json
@@ -52,6 +58,8 @@ def ask(
             _print_briefly(inquiry)
         else:
             console().print(leaf(inquiry, events))
+    if strict and inquiry.trust == "caution":
+        raise typer.Exit(exits.CAUTION)
     reached = "held" if inquiry.state == "held" else str(inquiry.outcome)
     raise typer.Exit(exits.BY_OUTCOME.get(reached, exits.BY_OUTCOME["failed"]))
 

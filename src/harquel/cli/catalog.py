@@ -11,7 +11,7 @@ from rich.text import Text
 from harquel.cli import exits
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, count_of
-from harquel.cli.output import print_json, say
+from harquel.cli.output import in_json, print_json, say, tell
 from harquel.cli.source import read_text, table
 from harquel.client import describing
 from harquel.contract import CatalogColumn
@@ -136,11 +136,13 @@ def export_document(kind: Kind, name: str, out: Path | None, url: str, token: st
     """To a file, or to standard output."""
     with connected(url, token) as client:
         found = client.send(describing.document(name, kind))
-        if out is None:
+        if out is None and in_json():
+            print_json(found)
+        elif out is None:
             say(found.text, nl=False)
         else:
             out.write_text(found.text, "utf-8")
-            say(f"Version {found.number} is in {out}.")
+            tell(found, f"Version {found.number} is in {out}.")
 
 
 def import_document(kind: Kind, name: str, path: Path, force: bool, url: str, token: str) -> None:
@@ -148,8 +150,8 @@ def import_document(kind: Kind, name: str, path: Path, force: bool, url: str, to
     text = read_text(path)
     with connected(url, token) as client:
         made = client.send(describing.replace_document(name, kind, text, force=force))
-        say(f"The {kind} of {name} are now version {made.number}." if kind == "notes" else
-                   f"The policy of {name} is now version {made.number}.")  # fmt: skip
+        are = "notes" if kind == "notes" else "policy"
+        tell(made, f"The {are} of {name} {'are' if kind == 'notes' else 'is'} now version {made.number}.")
 
 
 def history_of(kind: Kind, name: str, url: str, token: str, as_json: bool) -> None:
@@ -170,13 +172,17 @@ Force = Annotated[bool, typer.Option("--force", help="Although they speak of tab
 
 
 @notes.command("export")
-def export_notes(name: str, out: Out = None, url: Url = USUAL_URL, token: TokenText = "") -> None:
+def export_notes(
+    name: str, out: Out = None, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False
+) -> None:
     """Write the notes as YAML."""
     export_document("notes", name, out, url, token)
 
 
 @notes.command("import")
-def import_notes(name: str, path: Path, force: Force = False, url: Url = USUAL_URL, token: TokenText = "") -> None:
+def import_notes(
+    name: str, path: Path, force: Force = False, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False
+) -> None:
     """Take notes in from a YAML file. When they do not fit the catalog, nothing is changed."""
     import_document("notes", name, path, force, url, token)
 

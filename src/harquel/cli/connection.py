@@ -9,14 +9,17 @@ from typing import Annotated, Any
 import typer
 
 from harquel.cli import exits
-from harquel.cli.output import say
+from harquel.cli.output import ask_for_json, in_json, print_json, say
 from harquel.client import Forbidden, Harquel, HarquelError, TokenRefused, Unreachable
 
 Url = Annotated[str, typer.Option("--url", envvar="HARQUEL_URL", help="Address of the service.")]
 TokenText = Annotated[
     str, typer.Option("--token", envvar="HARQUEL_TOKEN", help="Token to ask with.", show_default=False)
 ]
-AsJson = Annotated[bool, typer.Option("--json", help="Print JSON instead of text.")]
+AsJson = Annotated[
+    bool,
+    typer.Option("--json", help="Print JSON instead of text, of errors too.", callback=ask_for_json, is_eager=True),
+]
 USUAL_URL = "http://127.0.0.1:8710"
 
 
@@ -24,9 +27,8 @@ USUAL_URL = "http://127.0.0.1:8710"
 def connected(url: str, token: str) -> Iterator[Harquel]:
     """A client; its errors end the program with one sentence, a hint and the right code."""
     if not token:
-        say("There is no token.", err=True, fg="red")
-        say("Set HARQUEL_TOKEN, or give --token; “harquel token create --local” makes the first one.", err=True)
-        raise typer.Exit(exits.UNREACHABLE)
+        hint = "Set HARQUEL_TOKEN, or give --token; “harquel token create --local” makes the first one."
+        fail(TokenRefused("There is no token.", hint))
     try:
         with Harquel(url, token) as client:
             yield client
@@ -35,10 +37,14 @@ def connected(url: str, token: str) -> Iterator[Harquel]:
 
 
 def fail(error: HarquelError) -> None:
-    """Says what is wrong and ends."""
-    say(str(error), err=True, fg="red")
-    if error.hint:
-        say(error.hint, err=True)
+    """Says what is wrong and ends; where JSON is wanted, on standard output and in JSON."""
+    if in_json():
+        found = error.problem.model_dump(mode="json") if error.problem else {"title": str(error), "hint": error.hint}
+        print_json({"error": found})
+    else:
+        say(str(error), err=True, fg="red")
+        if error.hint:
+            say(error.hint, err=True)
     unreachable = isinstance(error, Unreachable | TokenRefused | Forbidden)
     raise typer.Exit(exits.UNREACHABLE if unreachable else exits.USAGE) from error
 

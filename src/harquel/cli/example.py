@@ -8,9 +8,10 @@ from typing import Annotated, Literal
 import typer
 from rich.text import Text
 
+from harquel.cli import exits
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console
-from harquel.cli.output import print_json, say
+from harquel.cli.output import in_json, print_json, say, tell
 from harquel.cli.source import read_text, table
 from harquel.client import describing
 from harquel.contract import ExampleShape
@@ -46,6 +47,9 @@ def _print(found: list[ExampleShape], as_json: bool) -> None:
 
 
 def _say(made: ExampleShape) -> None:
+    if in_json():
+        print_json(made)
+        return
     say(f"Example {made.id} is {made.state}: {made.said}")
     if made.alike:
         say(f"Nearly the same question: {', '.join(map(str, made.alike))}.", fg="yellow")
@@ -60,6 +64,7 @@ def add(
     tag: Annotated[list[str] | None, typer.Option(help="A word to find it by.")] = None,
     url: Url = USUAL_URL,
     token: TokenText = "",
+    as_json: AsJson = False,
 ) -> None:
     """Add a pair, or make one of an answered inquiry (--from ID). It is checked at once."""
     with connected(url, token) as client:
@@ -76,6 +81,7 @@ def change(
     off: Annotated[bool | None, typer.Option("--off/--on", help="Keep it out of prompts, or let it in again.")] = None,
     url: Url = USUAL_URL,
     token: TokenText = "",
+    as_json: AsJson = False,
 ) -> None:
     """Change a pair, or switch it off or on."""
     with connected(url, token) as client:
@@ -83,18 +89,21 @@ def change(
 
 
 @example.command()
-def remove(source: str, example_id: int, url: Url = USUAL_URL, token: TokenText = "") -> None:
+def remove(source: str, example_id: int, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) -> None:
     """Take a pair out."""
     with connected(url, token) as client:
         client.send(describing.remove_example(source, example_id))
-        say(f"Example {example_id} is gone.")
+        tell({"id": example_id, "removed": True}, f"Example {example_id} is gone.")
 
 
 @example.command()
 def check(source: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) -> None:
-    """Check every pair against the database as it is now."""
+    """Check every pair against the database as it is now. Ends with 7 when one does not hold."""
     with connected(url, token) as client:
-        _print(client.send(describing.check_examples(source)), as_json)
+        found = client.send(describing.check_examples(source))
+        _print(found, as_json)
+    if any(e.state == "stale" for e in found):
+        raise typer.Exit(exits.FAILED)
 
 
 @example.command("export")
@@ -104,26 +113,29 @@ def export_(
     out: Annotated[Path | None, typer.Option("--out", "-o", help="A file; standard output by default.")] = None,
     url: Url = USUAL_URL,
     token: TokenText = "",
+    as_json: AsJson = False,
 ) -> None:
     """Write the bank as YAML or JSON Lines."""
     with connected(url, token) as client:
-        text = client.send(describing.export_examples(source, _form(form))).text
-        if out is None:
-            say(text, nl=False)
+        found = client.send(describing.export_examples(source, _form(form)))
+        if out is None and in_json():
+            print_json(found)
+        elif out is None:
+            say(found.text, nl=False)
         else:
-            out.write_text(text, "utf-8")
-            say(f"Written to {out}.")
+            out.write_text(found.text, "utf-8")
+            tell(found, f"Written to {out}.")
 
 
 @example.command("import")
-def import_(source: str, path: Path, url: Url = USUAL_URL, token: TokenText = "") -> None:
+def import_(source: str, path: Path, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) -> None:
     """Take pairs in from a YAML or JSON Lines file (by its ending). Each is checked."""
     text = read_text(path)
     with connected(url, token) as client:
         form = _form("jsonl" if path.suffix in (".jsonl", ".ndjson") else "yaml")
         made = client.send(describing.import_examples(source, text, form))
-        say(f"{made.added} added, {made.changed} changed, {len(made.stale)} of them do not hold.")
-        for problem in made.problems:
+        tell(made, f"{made.added} added, {made.changed} changed, {len(made.stale)} of them do not hold.")
+        for problem in () if in_json() else made.problems:
             say(f"  {problem}", fg="red")
 
 

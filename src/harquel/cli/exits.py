@@ -8,6 +8,7 @@ ANSWERED: Final = 0
 USAGE: Final = 2
 FAILED: Final = 7
 UNREACHABLE: Final = 9
+CAUTION: Final = 10
 INTERRUPTED: Final = 130
 
 BY_OUTCOME: Final = {

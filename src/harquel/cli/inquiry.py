@@ -5,13 +5,12 @@ from __future__ import annotations
 from typing import Annotated
 
 import typer
-from rich import box
-from rich.table import Table
 from rich.text import Text
 
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, leaf
-from harquel.cli.output import print_json, say
+from harquel.cli.output import print_json, say, tell
+from harquel.cli.tables import FittingTable
 
 inquiry = typer.Typer(no_args_is_help=True, add_completion=False, help="Look at earlier inquiries, or stop one.")
 
@@ -32,7 +31,7 @@ def list_(
         if as_json:
             print_json(page.items)
             return
-        table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False)
+        table = FittingTable()
         for head in ("id", "asked", "by", "outcome", "question"):
             table.add_column(head, overflow="fold" if head == "question" else "ellipsis", no_wrap=head != "question")
         for line in page.items:
@@ -60,11 +59,13 @@ def show(key: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson 
 
 
 @inquiry.command()
-def cancel(key: str, url: Url = USUAL_URL, token: TokenText = "") -> None:
+def cancel(key: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) -> None:
     """Stop an inquiry, down to the database."""
     with connected(url, token) as client:
+        ended = client.inquiry(key).state == "ended"
         client.cancel(key)
-        say(f"{key} was asked to stop.")
+        said = "has ended already; nothing was stopped" if ended else "was asked to stop"
+        tell({"id": key, "stopping": not ended}, f"{key} {said}.")
 
 
 @inquiry.command()
@@ -74,8 +75,9 @@ def release(
     note: Annotated[str, typer.Option(help="A word why; it goes on record and to the asker.")] = "",
     url: Url = USUAL_URL,
     token: TokenText = "",
+    as_json: AsJson = False,
 ) -> None:
     """Decide on a held statement: let it run, or not."""
     with connected(url, token) as client:
-        client.release(key, not refuse, note)
-        say(f"{key} {'is turned down' if refuse else 'is released'}. See it with: harquel inquiry show {key}")
+        made = client.release(key, not refuse, note)
+        tell(made, f"{key} {'is turned down' if refuse else 'is released'}. See it with: harquel inquiry show {key}")

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import datetime as dt
+import os
+import sys
 from typing import Any
 
-from rich import box
 from rich.console import Console, Group, RenderableType
 from rich.padding import Padding
 from rich.rule import Rule
@@ -13,11 +14,13 @@ from rich.syntax import Syntax
 from rich.table import Table
 from rich.text import Text
 
-from harquel.cli.output import Plainly
+from harquel.cli.output import Plainly, Trimmed
+from harquel.cli.tables import FittingTable
 from harquel.client import StreamEvent
 from harquel.contract import Inquiry, ResultTable, SecondOpinion
 
 WIDTH = 100
+_NARROWEST = 30
 SHOWN_ROWS = 12
 _MARKS = {
     ("answered", "clear"): ("●", "clear", "green"),
@@ -36,9 +39,15 @@ def count_of(number: int, thing: str) -> str:
 
 
 def console(stderr: bool = False) -> Console:
-    """A console of at most 100 columns; colour only on a terminal."""
+    """A console of at most 100 columns on a terminal, which alone is coloured."""
     found = Console(stderr=stderr, highlight=False, soft_wrap=False)
-    if found.width > WIDTH or not found.is_terminal:
+    if not found.is_terminal:
+        # What is piped follows COLUMNS where that is set, and has no blanks at the ends of its lines.
+        said = os.environ.get("COLUMNS", "")
+        width = max(_NARROWEST, int(said)) if said.isascii() and said.isdecimal() and len(said) < 5 else WIDTH
+        trimmed: Any = Trimmed(sys.stderr if stderr else sys.stdout)
+        found = Console(file=trimmed, highlight=False, width=width)
+    elif found.width > WIDTH:
         found = Console(stderr=stderr, highlight=False, width=WIDTH)
     found.push_render_hook(Plainly())
     return found
@@ -124,7 +133,7 @@ def result_table(table: ResultTable, rows: int = SHOWN_ROWS) -> RenderableType:
     """The first rows, figures to the right, units in the heads; says what is not shown."""
     if not table.rows:
         return Text("no rows", style="dim")
-    shown = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False)
+    shown = FittingTable()
     for column in table.columns:
         head = column.name + (f" [{column.unit}]" if column.unit else "")
         shown.add_column(

@@ -42,6 +42,29 @@ def say(text: str = "", err: bool = False, fg: str | None = None, nl: bool = Tru
     typer.secho(visible(text), err=err, fg=fg, nl=nl)
 
 
+_FILLED: Final = re.compile(r" +$", re.MULTILINE)
+_asked_for_json: list[bool] = []
+
+
+def ask_for_json(wanted: bool) -> bool:
+    """The option's callback: what is wrong is said in JSON as well then."""
+    _asked_for_json[:] = [wanted]
+    return wanted
+
+
+def in_json() -> bool:
+    """Whether this call is to print JSON."""
+    return _asked_for_json == [True]
+
+
+def tell(value: Any, text: str) -> None:
+    """What came of a call: the shape itself where JSON is wanted, otherwise a line."""
+    if in_json():
+        print_json(value)
+    else:
+        say(text)
+
+
 def print_json(value: Any) -> None:
     """A shape, or a list of shapes, as JSON on standard output; what would not be seen is written as an escape."""
     text = json.dumps(_plain(value), indent=2, ensure_ascii=False)
@@ -54,6 +77,21 @@ def _plain(value: Any) -> Any:
     if isinstance(value, list):
         return [_plain(v) for v in value]
     return value
+
+
+class Trimmed:
+    """A stream that drops the blanks which fill a line up."""
+
+    def __init__(self, stream: Any) -> None:
+        self._stream = stream
+
+    def write(self, text: str) -> int:
+        """Rich writes whole lines."""
+        self._stream.write(_FILLED.sub("", text))
+        return len(text)
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._stream, name)
 
 
 class Plainly(RenderHook):

@@ -84,13 +84,13 @@ def check(
 
 
 @policy.command()
-def export(name: str, out: Out = None, url: Url = USUAL_URL, token: TokenText = "") -> None:
+def export(name: str, out: Out = None, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) -> None:
     """Write the policy as YAML."""
     export_document("policy", name, out, url, token)
 
 
 @policy.command("import")
-def import_(name: str, path: Path, url: Url = USUAL_URL, token: TokenText = "") -> None:
+def import_(name: str, path: Path, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) -> None:
     """Take a policy in from a YAML file."""
     import_document("policy", name, path, False, url, token)
 

@@ -7,7 +7,6 @@ from pathlib import Path
 from typing import Annotated, Any
 
 import typer
-from rich import box
 from rich.console import Console
 from rich.padding import Padding
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeElapsedColumn
@@ -17,7 +16,8 @@ from rich.text import Text
 from harquel.cli import exits
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, count_of
-from harquel.cli.output import print_json, say
+from harquel.cli.output import print_json, say, tell
+from harquel.cli.tables import FittingTable
 from harquel.client import Harquel, describing
 from harquel.contract import CheckShape, ScanShape
 
@@ -27,7 +27,7 @@ _MARKS = {"well": ("✓", "green"), "warning": ("!", "yellow"), "failed": ("✗"
 
 def table(*heads: str, right: tuple[str, ...] = ()) -> Table:
     """A plain table of the width of the terminal."""
-    made = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False)
+    made = FittingTable()
     for head in heads:
         made.add_column(head, justify="right" if head in right else "left", overflow="fold")
     return made
@@ -117,6 +117,9 @@ def connect_(
             print_json(made)
             return
         say(f"{made.name} is connected: {made.where}. Check it: harquel source check {made.name}")
+        found = client.send(describing.check(made.name))
+        if found.verdict != "well":
+            print_check(found, console())
 
 
 @source.command()
@@ -128,13 +131,14 @@ def change(
     ask_password: Annotated[bool, typer.Option("--ask-password", help="Give another password.")] = False,
     url: Url = USUAL_URL,
     token: TokenText = "",
+    as_json: AsJson = False,
 ) -> None:
     """Rename a source, switch it off or on, or give it another password."""
     password = typer.prompt("Password", hide_input=True) if ask_password else None
     enabled = None if off is None else not off
     with connected(url, token) as client:
         made = client.send(describing.change(name, new_name=new_name, title=title, enabled=enabled, password=password))
-        say(f"{made.name}: {'on' if made.enabled else 'off'}" + (f", {made.title}" if made.title else ""))
+        tell(made, f"{made.name}: {'on' if made.enabled else 'off'}" + (f", {made.title}" if made.title else ""))
 
 
 @source.command()
@@ -143,12 +147,14 @@ def remove(
     yes: Annotated[bool, typer.Option("--yes", help="Do not ask.")] = False,
     url: Url = USUAL_URL,
     token: TokenText = "",
+    as_json: AsJson = False,
 ) -> None:
     """Let a source go. What was asked of it stays in the ledger."""
     if not yes:
         typer.confirm(f"Remove {name} with its notes, examples and catalog?", abort=True)
     with connected(url, token) as client:
-        say(client.send(describing.remove(name)).stays)
+        found = client.send(describing.remove(name))
+        tell(found, found.stays)
 
 
 @source.command()
@@ -189,10 +195,12 @@ def account(
     ] = False,
     url: Url = USUAL_URL,
     token: TokenText = "",
+    as_json: AsJson = False,
 ) -> None:
     """Print the SQL that makes an account which may only read. Nothing is run."""
     with connected(url, token) as client:
-        say(client.send(describing.account(name, account, whole_schema)).script, nl=False)
+        found = client.send(describing.account(name, account, whole_schema))
+        tell(found, found.script.rstrip("\n"))
 
 
 @source.command()
@@ -254,10 +262,11 @@ def print_scan(found: ScanShape) -> None:
 
 
 @source.command("rotate-key")
-def rotate_key(url: Url = USUAL_URL, token: TokenText = "") -> None:
+def rotate_key(url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) -> None:
     """Encrypt every stored password anew with the newest key."""
     with connected(url, token) as client:
-        say(f"{client.send(describing.rotate())['passwords']} passwords are encrypted with the newest key.")
+        found = client.send(describing.rotate())
+        tell(found, f"{found['passwords']} passwords are encrypted with the newest key.")
 
 
 def read_text(path: Path) -> str:

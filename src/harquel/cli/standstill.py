@@ -6,8 +6,8 @@ from typing import Annotated
 
 import typer
 
-from harquel.cli.connection import USUAL_URL, TokenText, Url, connected
-from harquel.cli.output import say
+from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
+from harquel.cli.output import tell
 from harquel.client import calls
 
 
@@ -15,6 +15,7 @@ def standstill(
     switch: Annotated[str | None, typer.Argument(help="on or off; without it the state is told.")] = None,
     url: Url = USUAL_URL,
     token: TokenText = "",
+    as_json: AsJson = False,
 ) -> None:
     """Stop what runs on every source and let nothing start, until it is switched off again."""
     if switch not in (None, "on", "off"):
@@ -22,4 +23,4 @@ def standstill(
     with connected(url, token) as client:
         state = client.send(calls.standstill(None if switch is None else switch == "on"))
     said = "Everything stands still: no statement reaches a database." if state.on else "Statements run as usual."
-    say(said)
+    tell(state, said)

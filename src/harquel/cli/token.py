@@ -6,15 +6,14 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
-from rich import box
-from rich.table import Table
 from rich.text import Text
 
 from harquel.cli import exits
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected, given_values
 from harquel.cli.leaf import console
 from harquel.cli.local import helper
-from harquel.cli.output import print_json, say
+from harquel.cli.output import print_json, say, tell
+from harquel.cli.tables import FittingTable
 
 token = typer.Typer(no_args_is_help=True, add_completion=False, help="Make, list and revoke tokens.")
 
@@ -90,7 +89,7 @@ def list_(url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) 
         if as_json:
             print_json(found)
             return
-        table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False)
+        table = FittingTable()
         for head in ("id", "name", "person", "scopes", "roles", "sources", "last used"):
             table.add_column(head)
         for t in found:
@@ -105,8 +104,8 @@ def list_(url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) 
 
 
 @token.command()
-def revoke(token_id: int, url: Url = USUAL_URL, token: TokenText = "") -> None:
+def revoke(token_id: int, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) -> None:
     """Revoke a token; it stops working at once."""
     with connected(url, token) as client:
         client.revoke_token(token_id)
-        say(f"Token {token_id} is revoked.")
+        tell({"id": token_id, "revoked": True}, f"Token {token_id} is revoked.")

@@ -83,12 +83,16 @@ def change_refused(attempts: Sequence[Attempt]) -> End:
     )  # fmt: skip
 
 
-def not_in_data(why: str) -> End:
-    """The model says that the data is not there. What it says about that is quoted as its words, never as ours."""
+def not_in_data(why: str, nearest: Sequence[str] = ()) -> End:
+    """The model says that the data is not there. What it says about that is quoted as its words, never as ours.
+
+    `nearest` are questions that are known to be answered here.
+    """
     quoted = f"The model's words: {quote(why)} " if why else ""
+    offered = f" Answered here, for example: {' · '.join(nearest)}" if nearest else ""
     return End(
         "unanswerable", "not-in-data", "The data does not hold what the question needs, says the model.",
-        f"{quoted}Ask a steward whether the data exists elsewhere, or put the question in words of the schema.",
+        f"{quoted}Ask a steward whether the data exists elsewhere, or say it in words that the source knows.{offered}",
     )  # fmt: skip
 
 

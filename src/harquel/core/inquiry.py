@@ -17,7 +17,7 @@ from dataclasses import dataclass, field
 from harquel.contract import Attempt, DraftShape, Finding, Hold, Inquiry, ProblemNote
 from harquel.core import endings
 from harquel.core.answering import fill_answer
-from harquel.core.briefing import Briefing, brief
+from harquel.core.briefing import Briefing, brief, pick_examples
 from harquel.core.clock import utc_now
 from harquel.core.course import Course
 from harquel.core.domain.events import Watcher
@@ -210,7 +210,7 @@ class _Run:
                 if self.course.moved_on():
                     messages = self.open_conversation()
                     continue
-                raise self.closed_table() or endings.not_in_data(said.why)
+                raise self.closed_table() or endings.not_in_data(said.why, self.answered_here())
             if isinstance(said, MoreReply) and not set(said.wanted) <= set(self.wanted):
                 self.wanted += said.wanted
                 message = f"The model asked for more of the catalog: {', '.join(said.wanted)}."
@@ -226,6 +226,10 @@ class _Run:
             previous.add(text)
             messages += [{"role": "assistant", "content": reply}, repair]
         return False
+
+    def answered_here(self) -> list[str]:
+        """The examples nearest to the question, as questions that somebody could ask instead."""
+        return [e.question for e in pick_examples(self.inquiry.question, self.course.usable_examples(), 3)]
 
     def no_draft(self, attempt: Attempt, said: Reply) -> Message:
         """What to tell the model instead of running something. Raises AskedBack when it wants to know more of us."""

@@ -43,8 +43,8 @@ class SqliteEngine:
         return {"path": str(self.path)}
 
     def where(self) -> str:
-        """The file."""
-        return f"sqlite://{self.path}"
+        """The address, as it can be typed."""
+        return f"sqlite:///{self.path}"
 
     def close(self) -> None:
         """Nothing is kept open."""
@@ -161,6 +161,8 @@ class SqliteEngine:
             return failed("unreadable", str(error), error.hint)
         shown = policy.visible(catalog)
         broken = [t.name for t in catalog.tables if t.problem and policy.shows(t.name, None)]
+        if not catalog.tables:
+            return warned("empty", "The file has no tables yet.", "See whether it is the right file.")
         if not shown.tables:
             return warned("nothing-exposed", "No table of it is exposed.", "Name tables under expose in the policy.")
         if broken:

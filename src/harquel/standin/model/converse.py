@@ -39,7 +39,8 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
         if prompt.more_tables and not said:
             words = list(dict.fromkeys(t.low for t in tokens(prompt.question) if t.low not in EMPTY))
             return Turn(json.dumps({"need": words[:10]}))
-        return Turn(json.dumps({"cannot": "not-in-data", "why": str(error)}))
+        why = f"{error} (A simulated model, which knows little, says so: another may find it.)"
+        return Turn(json.dumps({"cannot": "not-in-data", "why": why}))
     except AsksForChange as error:
         if error.table and not said:
             return Turn(

@@ -6,7 +6,7 @@ from django.db import IntegrityError
 from pydantic import ValidationError
 
 from harquel.contract import Removal, SourceChange, SourceRequest
-from harquel.core.errors import ConfigurationError
+from harquel.core.errors import ConfigurationError, SourceError
 from harquel.service.access.models import Token
 from harquel.service.config import REFERENCES, SourceSection, has_password
 from harquel.service.inquiries.models import StoredInquiry
@@ -65,6 +65,11 @@ def connect(request: SourceRequest, token: Token) -> LiveSource:
         looked_at = engine_of(spec, live.config.base)
         try:
             address_let_in(live.config, looked_at)
+            if looked_at.name == "sqlite":
+                # A server may be down for now; a file that is not there is a slip of the pen.
+                looked_at.look()
+        except SourceError as error:
+            raise ProblemError(422, "no-database", str(error), error.hint) from error
         finally:
             looked_at.close()
     made = live.add(spec)
