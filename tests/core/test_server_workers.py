@@ -7,9 +7,11 @@ from pathlib import Path
 
 import pytest
 
-from harquel.core.domain.statements import RuledStatement
+from harquel.core.domain.policy import Policy
+from harquel.core.domain.statements import DraftedStatement, RuledStatement
 from harquel.core.engines import engine_for
 from harquel.core.errors import SandboxError
+from harquel.core.guard import rule_on_plan, rule_on_text
 from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.demo.servers import Mariadb, Postgresql, Server
 from tests.conftest import servers
@@ -46,6 +48,31 @@ def test_a_server_that_goes_and_comes_back(server: Server, tmp_path: Path) -> No
         server.stop()
         server.start()
         assert sandbox.run(ONE).rows == [[1]]
+    finally:
+        sandbox.close()
+        engine.close()
+
+
+def test_what_one_aggregate_puts_together_is_bounded_by_the_plan(postgresql: Postgresql, tmp_path: Path) -> None:
+    """It grows in a process of the server's, which no limit of ours reaches."""
+    engine = engine_for(postgresql.url("ferries"), tmp_path)
+    sandbox = Sandbox(engine, LIMITS, size=1)
+    policy = Policy()
+    whole = engine.structure()
+    series = "generate_series(1, 90000) AS a CROSS JOIN generate_series(1, 90000) AS b"
+    texts = {
+        f"SELECT COUNT(*) AS n FROM (SELECT ARRAY_AGG(a + b) AS l FROM {series}) AS q": "refuse",
+        f"SELECT JSONB_AGG(a) AS l FROM {series}": "refuse",
+        f"SELECT STRING_AGG(CAST(a AS TEXT), ',') AS l FROM {series}": "refuse",
+        "SELECT ARRAY_AGG(a) AS l FROM generate_series(1, 900) AS a": "run",
+        "SELECT island, JSONB_AGG(code) AS codes FROM harbour GROUP BY island": "run",
+    }
+    try:
+        for sql, verdict in texts.items():
+            ruled = rule_on_text(DraftedStatement(sql), "postgresql", policy.visible(whole), policy)
+            assert ruled.statement is not None, (sql, ruled.findings)
+            ruling, _ = rule_on_plan(sandbox.plan(ruled.statement), whole, policy)
+            assert ruling.verdict == verdict, (sql, ruling)
     finally:
         sandbox.close()
         engine.close()

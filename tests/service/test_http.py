@@ -298,6 +298,7 @@ def test_whoever_guesses_tokens_is_made_to_wait(new_stage: Callable[..., Stage],
             assert all("Secure" in c for c in signed_in.headers.get_list("set-cookie"))
             assert "max-age=" in signed_in.headers["strict-transport-security"]
             assert "max-age=" in httpx.get(own.url, headers=secure).headers["strict-transport-security"]
+        assert httpx.get(f"{own.url}/api/v1/inquiries/any/events").status_code == 403
         plain = httpx.get(f"{own.url}/api/v1/me")
         assert (plain.status_code, plain.headers["location"][:8]) == (301, "https://")
         assert httpx.get(f"{own.url}/healthz").status_code == 200

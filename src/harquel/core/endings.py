@@ -120,7 +120,11 @@ def no_usable_draft(attempts: Sequence[Attempt]) -> End:
             "refused", "refused-by-policy", refusals[-1].reason,
             hint or "Ask for something that only reads, or narrow the question.", refusals[-1].policy_line,
         )  # fmt: skip
-    reason = last.findings[-1].message if last.findings else last.error or "No usable reply."
+    # What ended it: the database's error, or what was held against the last draft; a mere doubt ends nothing.
+    said = [f.message for f in reversed(last.findings)]
+    stopped = [f.message for f in reversed(last.findings) if f.severity == "error"]
+    errors = [a.error for a in reversed(attempts) if a.error]
+    reason = last.error or next(iter([*stopped, *errors, *said, "No usable reply."]))
     return End(
         "failed", "no-usable-draft", f"No usable SQL came out of {len(attempts)} attempts. The last problem: {reason}",
         "Put the question in other words, or ask a steward to describe the data that it is about.",

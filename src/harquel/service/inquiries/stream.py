@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from typing import Any, Final
 
 from asgiref.typing import HTTPScope
+from django.conf import settings
 from django.contrib.sessions.middleware import SessionMiddleware
 from django.core.handlers.asgi import ASGIRequest
 from django.http import HttpResponse
@@ -87,6 +88,8 @@ def _admit(scope: HTTPScope, key: str) -> int:
     """The token that may listen. What Django does for every other request is done here for this one."""
     request = ASGIRequest(scope, io.BytesIO())
     request.get_host()
+    if settings.SECURE_SSL_REDIRECT and not request.is_secure():
+        raise ProblemError(403, "not-encrypted", "This service is reached over https only.", "Write https://.")
     SessionMiddleware(lambda _: HttpResponse()).process_request(request)
     found = TokenOrSession().authenticate(Request(request))
     if found is None:

@@ -28,6 +28,8 @@ async def ask_and_wait(api: ASGIApp, scope: Scope, receive: Receive, send: Send)
         kept.append(message)
 
     await api(scope, receive, keep)
+    if not kept:
+        return  # whoever asked went away in the middle of the request
     start = kept[0]
     name = WAIT_HEADER.encode()
     said = next((value for header, value in start["headers"] if header.lower() == name), None)
