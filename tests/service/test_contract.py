@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import httpx
 import pytest
+from drf_spectacular.validation import validate_schema
 
 from harquel.client import Forbidden, Harquel, HarquelError, NotFound, describing
 from harquel.contract import Token
@@ -17,6 +19,7 @@ CALLS = {
     "inquiries": {"get", "post"},
     "inquiries/{key}": {"get"},
     "inquiries/{key}/cancel": {"post"},
+    "inquiries/{key}/events": {"get"},
     "inquiries/{key}/release": {"post"},
     "standstill": {"get", "put"},
     "sources": {"get", "post"},
@@ -82,6 +85,19 @@ def test_every_call_says_what_it_does_and_has_a_name_of_its_own(
             assert call["description"]
             names.append(call["operationId"])
     assert len(set(names)) == len(names)
+
+
+def test_the_document_is_valid_and_tells_of_errors_streams_and_repetitions(document: dict[str, Any]) -> None:
+    validate_schema(document)
+    for path, ways in document["paths"].items():
+        for call in ways.values():
+            assert "application/problem+json" in call["responses"]["default"]["content"], path
+            assert all(len(way_in) == 1 for way_in in call["security"]), path
+    stream = document["paths"]["/api/v1/inquiries/{key}/events"]["get"]
+    assert "text/event-stream" in stream["responses"]["200"]["content"]
+    for path in ("/api/v1/inquiries", "/api/v1/tokens"):
+        post = document["paths"][path]["post"]
+        assert "Idempotency-Key" in {p["name"] for p in post["parameters"]}
 
 
 def test_the_document_says_how_to_sign_in(document: dict[str, dict[str, dict[str, object]]]) -> None:

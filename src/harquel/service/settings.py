@@ -92,6 +92,10 @@ SPECTACULAR_SETTINGS = {
     "SERVE_AUTHENTICATION": [],
     "SERVE_PERMISSIONS": [],
     "PREPROCESSING_HOOKS": [],
+    "POSTPROCESSING_HOOKS": [
+        "drf_spectacular.hooks.postprocess_schema_enums",
+        "harquel.service.openapi.completed",
+    ],
     "ENUM_NAME_OVERRIDES": {
         "InquiryState": ["queued", "working", "held", "ended"],
         "ScanState": ["running", "done", "stopped", "failed", "interrupted"],

@@ -1,0 +1,59 @@
+"""What the API's document says beyond what is found in the views: errors, the event stream, repetitions."""
+
+from __future__ import annotations
+
+import copy
+from typing import Any, Final
+
+from harquel.contract import Problem
+from harquel.service.idempotency import REPEATED
+from harquel.service.problems import MEDIA_TYPE
+
+_CREATING: Final = ("/api/v1/inquiries", "/api/v1/tokens")
+_KEY: Final = {
+    "name": "Idempotency-Key", "in": "header", "required": False, "schema": {"type": "string", "maxLength": 200},
+    "description": "A text of your own. The same one within 24 hours creates nothing new, with another body it is 422.",
+}  # fmt: skip
+_STREAM: Final[dict[str, Any]] = {
+    "operationId": "inquiries_events",
+    "description": (
+        "What happens to an inquiry, as it happens: server-sent events. Each entry of the ledger is an event with its "
+        "kind as name, its number as id and the entry as data; `piece` is text that a model is writing, without a "
+        "number. The stream ends with the inquiry, or when its statement is held."
+    ),
+    "tags": ["inquiries"],
+    "parameters": [
+        {"name": "key", "in": "path", "required": True, "schema": {"type": "string"}, "description": "The inquiry."},
+        {"name": "Last-Event-ID", "in": "header", "schema": {"type": "integer"},
+         "description": "Number of the last entry seen: the stream goes on behind it."},
+        {"name": "after", "in": "query", "schema": {"type": "integer"}, "description": "The same, in the address."},
+    ],
+    "security": [{"bearer": []}, {"session": []}],
+    "responses": {
+        "200": {"description": "The stream.", "content": {"text/event-stream": {"schema": {"type": "string"}}}},
+    },
+}  # fmt: skip
+
+
+def completed(result: dict[str, Any], generator: Any, request: Any, public: bool) -> dict[str, Any]:
+    """drf-spectacular's hook, after the document was made."""
+    shape = Problem.model_json_schema(ref_template="#/components/schemas/{model}")
+    result["components"].setdefault("schemas", {})["Problem"] = shape
+    result["paths"]["/api/v1/inquiries/{key}/events"] = {"get": copy.deepcopy(_STREAM)}
+    problem = {
+        "description": "What is wrong, and what to do (RFC 9457); `type` is stable.",
+        "content": {MEDIA_TYPE: {"schema": {"$ref": "#/components/schemas/Problem"}}},
+    }
+    for path, ways in result["paths"].items():
+        for way, call in ways.items():
+            call["responses"]["default"] = problem
+            # Either of the ways to say who one is, not both of them.
+            call["security"] = [{way_in: []} for one in call.get("security", ()) for way_in in one]
+            if way == "post" and path in _CREATING:
+                call.setdefault("parameters", []).append(_KEY)
+                made = call["responses"]["201"]
+                made.setdefault("headers", {})[REPEATED] = {
+                    "description": "true where an earlier request with the same key has created it.",
+                    "schema": {"type": "string"},
+                }
+    return result
