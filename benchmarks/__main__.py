@@ -14,6 +14,7 @@ from rich.table import Table
 from benchmarks import (
     adversarial,
     briefing,
+    crowd,
     endurance,
     guard,
     hostile,
@@ -22,12 +23,16 @@ from benchmarks import (
     review,
     sandbox,
     slips,
+    streams,
     structure,
 )
 from benchmarks.figure import Figure
 from harquel.demo.load_sqlite import load
 
-PARTS = (guard, adversarial, hostile, ledger, review, sandbox, briefing, structure, own_time, slips, endurance)
+PARTS = (
+    guard, adversarial, hostile, ledger, review, sandbox, briefing, structure, own_time, streams, crowd, slips,
+    endurance,
+)  # fmt: skip
 
 
 def main() -> None:
