@@ -1,18 +1,20 @@
 // The pages and who may see them: without a session there is only the sign-in.
 import { createRouter, createWebHistory } from 'vue-router'
+import { ended } from './api/client'
+import { entitle } from './shared/title'
 import { session } from './shared/session'
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', name: 'ask', component: () => import('./pages/AskPage.vue') },
-    { path: '/sign-in', name: 'sign-in', component: () => import('./pages/SignInPage.vue'), meta: { open: true } },
-    { path: '/inquiries', name: 'earlier', component: () => import('./pages/EarlierPage.vue') },
-    { path: '/inquiries/:id', name: 'leaf', component: () => import('./pages/LeafPage.vue'), props: true },
-    { path: '/sources', name: 'sources', component: () => import('./pages/SourcesPage.vue') },
-    { path: '/sources/:name/catalog/:table?', name: 'catalog', component: () => import('./pages/CatalogPage.vue'), props: true },
-    { path: '/sources/:name/examples', name: 'examples', component: () => import('./pages/ExamplesPage.vue'), props: true },
-    { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./pages/NowherePage.vue') },
+    { path: '/', name: 'ask', component: () => import('./pages/AskPage.vue'), meta: { title: 'Ask' } },
+    { path: '/sign-in', name: 'sign-in', component: () => import('./pages/SignInPage.vue'), meta: { open: true, title: 'Sign in' } },
+    { path: '/inquiries', name: 'earlier', component: () => import('./pages/EarlierPage.vue'), meta: { title: 'Earlier' } },
+    { path: '/inquiries/:id', name: 'leaf', component: () => import('./pages/LeafPage.vue'), props: true, meta: { title: 'Inquiry' } },
+    { path: '/sources', name: 'sources', component: () => import('./pages/SourcesPage.vue'), meta: { title: 'Sources' } },
+    { path: '/sources/:name/catalog/:table?', name: 'catalog', component: () => import('./pages/CatalogPage.vue'), props: true, meta: { title: 'Catalog' } },
+    { path: '/sources/:name/examples', name: 'examples', component: () => import('./pages/ExamplesPage.vue'), props: true, meta: { title: 'Examples' } },
+    { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./pages/NowherePage.vue'), meta: { title: 'Nothing here' } },
   ],
   scrollBehavior: (_to, _from, saved) => saved ?? { top: 0 },
 })
@@ -21,4 +23,17 @@ router.beforeEach(async (to) => {
   if (to.meta.open) return true
   const known = await session.load()
   return known || { name: 'sign-in', query: to.fullPath === '/' ? {} : { next: to.fullPath } }
+})
+
+router.afterEach((to) => {
+  const about = [to.params.table, to.params.name].filter(Boolean).join(' · ')
+  entitle([to.meta.title as string, about].filter(Boolean).join(' · '))
+})
+
+// A session that has ended is begun anew, and goes on where it was.
+ended.addEventListener('session', () => {
+  const here = router.currentRoute.value
+  if (here.meta.open || session.me === null) return
+  session.me = null
+  void router.push({ name: 'sign-in', query: { next: here.fullPath, ended: '1' } })
 })

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page, Route, expect
+from playwright.sync_api import Browser, Dialog, Page, Route, expect
 
 from harquel.client import Harquel
 from harquel.demo.stage import Stage
@@ -281,3 +281,54 @@ def test_a_first_visit_shows_that_it_waits_and_what_went_wrong(page: Page, paced
     page.unroute("**/api/v1/me")
     page.get_by_role("button", name="Try again").click()
     expect(page.get_by_role("heading", level=1)).to_be_visible()
+
+
+def test_rows_are_sorted_by_a_click_and_the_tab_says_what_was_asked(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    expect(page).to_have_title("Ask – Harquel")
+    expect(page.get_by_label("Your question")).to_be_focused()
+    with Harquel(paced.url, paced.token) as client:
+        key = client.ask("Which five routes earned most this year?", "ferries").id
+    page.goto(f"/inquiries/{key}")
+    expect(page).to_have_title("Which five routes earned most this year? – Harquel")
+    table = page.get_by_role("region", name="Result").first
+
+    def first() -> str:
+        return table.get_by_role("row").nth(1).inner_text()
+
+    as_answered = first()
+    figures = table.get_by_role("button", name="revenue")
+    figures.click()
+    lowest = first()
+    assert lowest != as_answered
+    expect(table.get_by_role("columnheader", name="revenue")).to_have_attribute("aria-sort", "ascending")
+    figures.click()
+    assert first() == as_answered
+    figures.click()
+    expect(table.get_by_role("columnheader", name="revenue")).to_have_attribute("aria-sort", "none")
+    page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+    page.get_by_role("button", name="Copy the rows").first.click()
+    expect(page.get_by_text("Copied, with tabs")).to_be_visible()
+    lines = page.evaluate("navigator.clipboard.readText()").splitlines()
+    assert len(lines) == 6
+    assert all(line.count("\t") == lines[0].count("\t") for line in lines)
+
+
+def test_what_was_typed_and_not_saved_is_not_lost_by_a_click(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token, "/sources/ferries/catalog/harbour")
+    field = page.get_by_label("What it holds")
+    field.fill("Where ships tie up, not saved yet")
+    asked: list[str] = []
+
+    def stay(dialog: Dialog) -> None:
+        asked.append(dialog.message)
+        dialog.dismiss()
+
+    page.on("dialog", stay)
+    page.get_by_role("link", name="Earlier").click()
+    expect(field).to_have_value("Where ships tie up, not saved yet")
+    assert "not saved" in asked[0]
+    page.remove_listener("dialog", stay)
+    page.on("dialog", lambda dialog: dialog.accept())
+    page.get_by_role("link", name="Earlier").click()
+    expect(page.get_by_role("heading", name="Earlier inquiries")).to_be_visible()

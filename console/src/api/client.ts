@@ -14,6 +14,9 @@ export class Problem extends Error {
   }
 }
 
+/** Tells `session` when a call finds that nobody is signed in any more. */
+export const ended = new EventTarget()
+
 function csrfToken(): string {
   return document.cookie.match(/(?:^|; )harquel_csrf=([^;]+)/)?.[1] ?? ''
 }
@@ -36,6 +39,7 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   // Documents are edited and sent back: they stay as they are. Inquiries are only shown.
   if (response.ok) return JSON.parse(await response.text(), path.startsWith('inquiries') ? visibly : undefined) as T
   const said = (await response.json().catch(() => ({}))) as { title?: string; hint?: string }
+  if (response.status === 401 && path !== 'session' && path !== 'me') ended.dispatchEvent(new Event('session'))
   throw new Problem(response.status, said.title ?? `The service answered ${response.status}.`, said.hint ?? 'Try again.')
 }
 

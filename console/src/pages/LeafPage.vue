@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // One inquiry as a leaf, read from the top: answer, grounds, trail.
-import { computed, ref } from 'vue'
+import { computed, ref, watchEffect } from 'vue'
 import { api, Problem } from '../api/client'
 import { ClarifyNote } from '../components/ClarifyNote'
 import { Course } from '../components/Course'
@@ -13,6 +13,7 @@ import { SqlBlock } from '../components/SqlBlock'
 import { TrustMark } from '../components/TrustMark'
 import { figuresIn, instant, marksOf, milliseconds } from '../shared/format'
 import { session } from '../shared/session'
+import { entitle } from '../shared/title'
 import { useInquiry } from '../shared/useInquiry'
 
 const props = defineProps<{
@@ -21,6 +22,7 @@ const props = defineProps<{
 }>()
 
 const { inquiry, events, writing, problem, reconnecting, load, resume } = useInquiry(props.id)
+watchEffect(() => { if (inquiry.value) entitle(inquiry.value.standalone_question ?? inquiry.value.question) })
 const stopping = ref(false)
 const stopProblem = ref<Problem | null>(null)
 const sentence = computed(() => figuresIn(inquiry.value?.answer?.text ?? ''))

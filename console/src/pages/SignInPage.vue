@@ -32,6 +32,7 @@ async function enter(): Promise<void> {
     <img src="/assets/mark.svg" alt="" class="mb-6 size-14" />
     <h1 class="text-3xl font-bold tracking-tight">Harquel</h1>
     <p class="mt-2 text-faint">Questions to a database, with answers that can be checked.</p>
+    <p v-if="route.query.ended" class="mt-6" role="status">Your session has ended. Sign in again, and it goes on where you were.</p>
     <form class="mt-8" @submit.prevent="enter">
       <label for="token" class="block text-sm font-semibold">Your token</label>
       <input id="token" v-model="token" type="password" autocomplete="current-password" required autofocus class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2 font-mono" />

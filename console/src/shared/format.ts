@@ -4,6 +4,8 @@ import type { Cell, InquiryLine, ResultColumn } from '../api/types'
 
 export function cell(value: Cell, column: ResultColumn): string {
   if (value === null) return '–'
+  // Beyond fifteen digits a number of the browser's would be another one.
+  if (column.type === 'decimal' && String(value).replace(/\D/g, '').length > 15) return grouped(String(value))
   if (column.type === 'decimal') value = Number(value)
   if (typeof value !== 'number') return String(value)
   if (Number.isInteger(value) && column.type === 'integer') return String(value)
@@ -11,6 +13,12 @@ export function cell(value: Cell, column: ResultColumn): string {
   return rounded
     ? value.toLocaleString('en', { minimumFractionDigits: 2, maximumFractionDigits: 2 })
     : value.toPrecision(3)
+}
+
+/** A decimal as it is written, with its thousands set off. */
+function grouped(text: string): string {
+  const [whole = '', rest] = text.split('.')
+  return whole.replace(/\B(?=(\d{3})+$)/g, ',') + (rest === undefined ? '' : `.${rest}`)
 }
 
 export function isFigure(column: ResultColumn): boolean {

@@ -22,7 +22,8 @@ export const session = reactive({
 
   async loadSources(): Promise<void> {
     this.sources = await api.sources()
-    const usable = this.sources.filter((s) => s.enabled)
+    // One that can be reached comes before one that cannot.
+    const usable = this.sources.filter((s) => s.enabled).sort((a, b) => Number(a.problem !== null) - Number(b.problem !== null))
     if (!usable.some((s) => s.name === this.chosen)) this.choose(usable[0]?.name ?? '')
   },
 

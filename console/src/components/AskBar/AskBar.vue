@@ -1,12 +1,14 @@
 <script setup lang="ts">
 // The ask field of every page: question, source, button. "/" puts the cursor here.
 import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { useRoute } from 'vue-router'
 import { session } from '../../shared/session'
 import { Notice } from '../Notice'
 import SourceChoice from './SourceChoice.vue'
 import { LONGEST, useAsk } from './useAsk'
 
 const question = ref('')
+const route = useRoute()
 const field = ref<HTMLInputElement | null>(null)
 const { ask, sending, problem } = useAsk()
 
@@ -22,7 +24,11 @@ function focusOnSlash(event: KeyboardEvent): void {
   }
 }
 
-onMounted(() => addEventListener('keydown', focusOnSlash))
+onMounted(() => {
+  addEventListener('keydown', focusOnSlash)
+  // On a phone the keyboard would cover the page.
+  if (route.name === 'ask' && matchMedia('(pointer: fine)').matches) field.value?.focus({ preventScroll: true })
+})
 onBeforeUnmount(() => removeEventListener('keydown', focusOnSlash))
 </script>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The rows of an answer: figures to the right, units in the head, more on demand.
 import { computed, ref } from 'vue'
-import type { ResultTable } from '../../api/types'
+import type { Cell, ResultTable } from '../../api/types'
 import { cell, count, isFigure } from '../../shared/format'
 
 const props = defineProps<{
@@ -11,7 +11,39 @@ const props = defineProps<{
 
 const STEP = 25
 const shown = ref(STEP)
-const rows = computed(() => props.table.rows.slice(0, shown.value))
+/** Column and direction that rows are sorted by here; the order of the answer where it is null. */
+const by = ref<{ at: number; down: boolean } | null>(null)
+const copied = ref('')
+
+function order(a: Cell, b: Cell, figure: boolean): number {
+  if (a === null || b === null) return Number(a === null) - Number(b === null)
+  return figure ? Number(a) - Number(b) : String(a).localeCompare(String(b), 'en', { numeric: true })
+}
+
+const sorted = computed(() => {
+  if (!by.value) return props.table.rows
+  const { at, down } = by.value
+  const figure = isFigure(props.table.columns[at]!)
+  return [...props.table.rows].sort((a, b) => (down ? -1 : 1) * order(a[at] ?? null, b[at] ?? null, figure))
+})
+const rows = computed(() => sorted.value.slice(0, shown.value))
+
+/** Up, down, and back to the order of the answer. */
+function sort(at: number): void {
+  if (by.value?.at !== at) by.value = { at, down: false }
+  else by.value = by.value.down ? null : { at, down: true }
+}
+
+async function copy(): Promise<void> {
+  const plain = (value: Cell) => (value === null ? '' : String(value).replace(/[\t\r\n]+/g, ' '))
+  const lines = [props.table.columns.map((c) => c.name), ...sorted.value.map((r) => r.map(plain))]
+  try {
+    await navigator.clipboard.writeText(lines.map((l) => l.join('\t')).join('\n'))
+    copied.value = 'Copied, with tabs between the columns.'
+  } catch {
+    copied.value = 'The browser does not let this page copy; select the rows instead.'
+  }
+}
 const left = computed(() => props.table.rows.length - rows.value.length)
 </script>
 
@@ -26,10 +58,13 @@ const left = computed(() => props.table.rows.length - rows.value.length)
               v-for="(column, index) in table.columns"
               :key="index"
               scope="col"
+              :aria-sort="by?.at === index ? (by.down ? 'descending' : 'ascending') : 'none'"
               class="px-3 py-2 align-bottom font-semibold"
               :class="isFigure(column) ? 'text-right' : ''"
             >
-              {{ column.name.replaceAll('_', ' ') }}
+              <button type="button" class="min-h-8 font-semibold hover:text-sea" :class="isFigure(column) ? 'text-right' : 'text-left'" @click="sort(index)">
+                {{ column.name.replaceAll('_', ' ') }}<span aria-hidden="true" class="inline-block w-4 text-center text-sea">{{ by?.at === index ? (by.down ? '↓' : '↑') : '' }}</span>
+              </button>
               <span v-if="column.unit" class="block text-xs font-normal text-faint">{{ column.unit }}</span>
             </th>
           </tr>
@@ -53,6 +88,8 @@ const left = computed(() => props.table.rows.length - rows.value.length)
       <button v-if="left > 0" type="button" class="text-sea underline" @click="shown += STEP * 4">
         Show {{ Math.min(left, STEP * 4) }} more
       </button>
+      <button v-if="table.rows.length" type="button" class="text-sea underline" @click="copy">Copy the rows</button>
+      <span role="status">{{ copied }}</span>
     </p>
   </div>
 </template>

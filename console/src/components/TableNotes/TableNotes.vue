@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { api, Problem } from '../../api/client'
 import type { CatalogColumn, CatalogTable } from '../../api/types'
 import { count } from '../../shared/format'
+import { useUnsaved } from '../../shared/useUnsaved'
 import { Notice } from '../Notice'
 
 const props = defineProps<{
@@ -22,6 +23,9 @@ const problem = ref<Problem | null>(null)
 const input = 'w-full rounded border border-line bg-paper px-2 py-1.5 text-sm'
 
 watch(() => props.table, (table) => { text.value = table.text; editing.value = null }, { immediate: true })
+const opened = ref('')
+const typed = () => text.value !== props.table.text || (editing.value !== null && JSON.stringify(draft.value) !== opened.value)
+useUnsaved(typed)
 const rows = computed(() => props.table.row_count === null ? props.table.kind : `${props.table.estimated ? 'about ' : ''}${count(props.table.row_count, 'row')}`)
 
 function seen(column: CatalogColumn): string {
@@ -37,6 +41,7 @@ function open(column: CatalogColumn): void {
     text: column.text, unit: column.unit ?? '', synonyms: column.synonyms.join(', '),
     codes: Object.entries(column.codes).map(([k, v]) => `${k} = ${v}`).join('\n'), exposed: column.exposed, personal: column.personal,
   }
+  opened.value = JSON.stringify(draft.value)
 }
 
 async function save(what: string, edit: Record<string, unknown>): Promise<void> {
