@@ -62,8 +62,8 @@ const left = computed(() => props.table.rows.length - rows.value.length)
               class="px-3 py-2 align-bottom font-semibold"
               :class="isFigure(column) ? 'text-right' : ''"
             >
-              <button type="button" class="min-h-8 font-semibold hover:text-sea" :class="isFigure(column) ? 'text-right' : 'text-left'" @click="sort(index)">
-                {{ column.name.replaceAll('_', ' ') }}<span aria-hidden="true" class="inline-block w-4 text-center text-sea">{{ by?.at === index ? (by.down ? '↓' : '↑') : '' }}</span>
+              <button type="button" class="inline-flex min-h-8 items-center font-semibold hover:text-sea" :class="isFigure(column) ? 'flex-row-reverse text-right' : 'text-left'" @click="sort(index)">
+                <span>{{ column.name.replaceAll('_', ' ') }}</span><span aria-hidden="true" class="w-4 shrink-0 text-center text-sea">{{ by?.at === index ? (by.down ? '↓' : '↑') : '' }}</span>
               </button>
               <span v-if="column.unit" class="block text-xs font-normal text-faint">{{ column.unit }}</span>
             </th>
