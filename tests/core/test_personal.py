@@ -70,6 +70,8 @@ def test_numbers_with_a_check_digit_are_personal_where_rows_are_people(fits: str
     numbers = [with_check_digit(11, fits) for _ in range(8)]
     assert values_tell(numbers, True)
     assert not values_tell(numbers, False)
+    assert not values_tell(["1234567.50", "2345678.90", "7654321.05", "9876543.20"], True), "amounts"
+    assert values_tell(["123.456.789-09", "987.654.321-00", "111.444.777-35", "222.333.444-05"], True)
 
 
 def table(name: str, *columns: tuple[str, str, str]) -> Table:

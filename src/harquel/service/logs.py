@@ -38,7 +38,6 @@ class Steady:
 
 def configure() -> None:
     """Sets up structlog and sends what libraries log the same way."""
-    # What is written past it (the last words of a thread) must not break anything either.
     steady: Any = Steady(sys.stderr)
     on_terminal = sys.stderr.isatty()
     shared: list[structlog.typing.Processor] = [

@@ -68,7 +68,7 @@ def propose(table: Table) -> Table:
 
 
 def marked_by_notes(catalog: Catalog, notes: Notes) -> Catalog:
-    """The catalog with those columns marked of which the notes say so; without what was read of their values."""
+    """The catalog with those columns marked of which the notes say so; whoever shows values asks the policy of each."""
     said = {
         (name, column)
         for name, about in notes.tables.items()
@@ -139,7 +139,9 @@ def _identity(text: str) -> bool:
     bare = re.sub(r"[ .-]", "", text)
     if not (9 <= len(bare) <= 13 and bare.isascii() and bare.isdigit()):
         return False
-    return bare != text or _mod_10(bare) or int(bare) % 97 in (0, 1) or _mod_11(bare)
+    # An amount of money has a point in it as well, but one alone.
+    grouped = bare != text and re.fullmatch(r"\d+\.\d+", text) is None
+    return grouped or _mod_10(bare) or int(bare) % 97 in (0, 1) or _mod_11(bare)
 
 
 def _mod_11(digits: str) -> bool:
