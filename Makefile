@@ -1,4 +1,7 @@
 # The commands of this project. `make demo` and `make test` work from a fresh clone.
+# Where it is set, every process of ours would compile anew all that it loads: three seconds each.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: demo tour test lint bench breach trust screenshots console setup clean
 
 demo: ## start the demo: database, simulated model, service; stays until Ctrl-C

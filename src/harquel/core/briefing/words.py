@@ -8,9 +8,9 @@ import unicodedata
 from functools import lru_cache
 from typing import Final
 
-import snowballstemmer
+import Stemmer
 
-_STEMMER: Final = snowballstemmer.stemmer("english")
+_STEMMER: Final = Stemmer.Stemmer("english")
 _ONE_AT_A_TIME: Final = threading.Lock()
 """The stemmer keeps the word that it works on in itself; two threads at once give nonsense, which would be kept."""
 _HUMPS: Final = re.compile(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|(?<=[A-Za-z])(?=\d)|(?<=\d)(?=[A-Za-z])")
