@@ -23,6 +23,7 @@ from harquel.demo.load_servers import load_mariadb, load_postgresql
 from harquel.demo.load_sqlite import load
 from harquel.demo.servers import Mariadb, Postgresql
 from harquel.demo.stage import Stage, free_address
+from tests.forked import ForkedStage
 
 DATA = Path(__file__).parent / "data"
 servers = pytest.mark.needs_servers
@@ -56,7 +57,7 @@ def settled(ferries: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     def run(folder: Path) -> None:
         folder.mkdir()
         shutil.copyfile(ferries, folder / "ferries.db")
-        stage = Stage(folder, free_address(), free_address(), lambda _: None)
+        stage = ForkedStage(folder, free_address(), free_address(), lambda _: None)
         with stage, Harquel(stage.url, stage.token) as client:
             newest, since = 0, time.monotonic()
             while time.monotonic() - since < 2.5:
@@ -111,16 +112,18 @@ def mariadb(reachable: Path) -> Iterator[Mariadb]:
 
 @pytest.fixture(scope="session")
 def new_stage(ferries: Path, settled: Path) -> Callable[..., Stage]:
-    """Makes a demo in a folder from one that has run; `fresh`: from its data alone, with no records yet."""
+    """Makes a demo in a folder from one that has run; `fresh`: from its data alone, with no records yet.
+
+    Records that lie there already are taken as they are.
+    """
 
     def make(folder: Path, fresh: bool = False, **options: object) -> Stage:
-        if fresh or folder.exists():
+        if fresh or (folder / "records").exists():
             folder.mkdir(parents=True, exist_ok=True)
-            if not (folder / "ferries.db").exists():
-                shutil.copyfile(ferries, folder / "ferries.db")
+            shutil.copyfile(ferries, folder / "ferries.db")
         else:
-            shutil.copytree(settled, folder)
-        return Stage(folder, free_address(), free_address(), lambda _: None, **options)  # type: ignore[arg-type]
+            shutil.copytree(settled, folder, dirs_exist_ok=True)
+        return ForkedStage(folder, free_address(), free_address(), lambda _: None, **options)  # type: ignore[arg-type]
 
     return make
 

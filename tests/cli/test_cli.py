@@ -17,6 +17,7 @@ import pytest
 
 from harquel.client import Harquel
 from harquel.demo.stage import Stage
+from tests.forked import Forked, run_harquel
 
 QUESTION = "How many sailings were cancelled in August 2026?"
 Run = Callable[..., subprocess.CompletedProcess[str]]
@@ -26,10 +27,7 @@ Run = Callable[..., subprocess.CompletedProcess[str]]
 def run(stage: Stage) -> Run:
     def call(*arguments: str, token: str = stage.token) -> subprocess.CompletedProcess[str]:
         environment = {**os.environ, "HARQUEL_URL": stage.url, "HARQUEL_TOKEN": token}
-        return subprocess.run(
-            [sys.executable, "-m", "harquel", *arguments], capture_output=True, text=True, timeout=60, check=False,
-            env=environment,
-        )  # fmt: skip
+        return run_harquel(*arguments, env=environment)
 
     return call
 
@@ -145,20 +143,15 @@ def test_a_token_is_made_locally_while_the_service_runs(run: Run, stage: Stage) 
 
 def test_ctrl_c_cancels_the_inquiry_and_keeps_it(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
     with new_stage(tmp_path / "slow", pace_s=10) as slow, Harquel(slow.url, slow.token) as client:
-        command = [sys.executable, "-m", "harquel", "ask", "-s", "ferries", QUESTION]
         environment = {**os.environ, "HARQUEL_URL": slow.url, "HARQUEL_TOKEN": slow.token}
-        # A shell that runs us in the background makes its children deaf to Ctrl-C; a terminal does not.
-        process = subprocess.Popen(
-            command, env=environment, stderr=subprocess.PIPE, text=True,
-            preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
-        )  # fmt: skip
+        said = tmp_path / "said"
+        process = Forked(["ask", "-s", "ferries", QUESTION], [os.devnull, str(said), str(said)], environment)
         while not client.inquiries().items:
             time.sleep(0.05)
         time.sleep(0.3)
         process.send_signal(signal.SIGINT)
-        _, said = process.communicate(timeout=60)
-        assert process.returncode == 130
-        assert "Traceback" not in said
+        assert process.wait(timeout=60) == 130
+        assert "Traceback" not in said.read_text("utf-8")
         (line,) = client.inquiries().items
         list(client.events(line.id))
         assert client.inquiry(line.id).outcome == "cancelled"
@@ -194,18 +187,15 @@ def test_json_is_said_of_errors_too_and_a_question_comes_from_standard_input(run
                       ("policy", "export", "ferries"), ("catalog", "notes", "export", "ferries")):  # fmt: skip
         assert json.loads(run(*arguments, "--json").stdout), arguments
     environment = {**os.environ, "HARQUEL_URL": stage.url, "HARQUEL_TOKEN": stage.token}
-    asked = subprocess.run(
-        [sys.executable, "-m", "harquel", "ask", "-", "-s", "ferries", "--brief"], input=QUESTION, text=True,
-        capture_output=True, check=True, env=environment,
-    )  # fmt: skip
+    asked = run_harquel("ask", "-", "-s", "ferries", "--brief", said=QUESTION, env=environment)
     assert "Sailing count: 12." in asked.stdout
 
 
 def test_what_is_piped_follows_the_columns_and_is_not_filled_up(stage: Stage) -> None:
     def lines(columns: str, *arguments: str) -> list[str]:
         environment = {**os.environ, "HARQUEL_URL": stage.url, "HARQUEL_TOKEN": stage.token, "COLUMNS": columns}
-        command = [sys.executable, "-m", "harquel", *arguments]
-        done = subprocess.run(command, text=True, capture_output=True, check=True, env=environment)
+        done = run_harquel(*arguments, env=environment)
+        assert done.returncode == 0, done.stderr
         return done.stdout.splitlines()
 
     wide, narrow = lines("140", "source", "list"), lines("50", "source", "list")

@@ -3,21 +3,18 @@
 from __future__ import annotations
 
 import os
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 
 from harquel.demo.servers import free_port
 from harquel.demo.stage import Stage
+from tests.forked import run_harquel
 
 
 def run(stage: Stage, *arguments: str) -> tuple[int, str]:
     environment = {**os.environ, "HARQUEL_URL": stage.url, "HARQUEL_TOKEN": stage.token, "COLUMNS": "100"}
-    done = subprocess.run(
-        [sys.executable, "-m", "harquel", *arguments], capture_output=True, text=True, env=environment, check=False
-    )
+    done = run_harquel(*arguments, env=environment)
     assert "Traceback" not in done.stderr, done.stderr
     return done.returncode, done.stdout + done.stderr
 

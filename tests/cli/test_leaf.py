@@ -7,7 +7,7 @@ import io
 import pytest
 from rich.console import Console
 
-from harquel.cli.leaf import cell, leaf, result_table, stop
+from harquel.cli.leaf import leaf, result_table, stop
 from harquel.client import StreamEvent
 from harquel.contract import Answer, Caveat, Inquiry, ProblemNote, ResultColumn, ResultTable
 from tests.core.support import NOW
@@ -81,14 +81,6 @@ def test_long_texts_wrap_and_many_rows_are_counted() -> None:
 def test_markup_in_the_data_is_shown_as_it_is() -> None:
     text = shown(result_table(table([["[bold]not bold[/bold]", 1.0]])))
     assert "[bold]not bold[/bold]" in text
-
-
-@pytest.mark.parametrize(
-    ("value", "text"),
-    [(None, "–"), (1234.5, "1,234.50"), (0.0, "0.00"), (0.0004, "0.0004"), (7, "7"), ("x", "x"), (True, "True")],
-)
-def test_cells(value: object, text: str) -> None:
-    assert cell(value) == text
 
 
 STOPS = {

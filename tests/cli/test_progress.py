@@ -5,8 +5,6 @@ from __future__ import annotations
 import os
 import pty
 import select
-import subprocess
-import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -15,6 +13,7 @@ import httpx
 
 from harquel.client import Harquel
 from harquel.demo.stage import Stage
+from tests.forked import Forked, run_harquel
 
 QUESTION = "Which five routes earned most this year?"
 
@@ -30,10 +29,7 @@ def on_a_terminal(stage: Stage, *arguments: str, types: tuple[tuple[str, str], .
         "TERM": "xterm",
         "COLUMNS": "90",
     }
-    process = subprocess.Popen(
-        [sys.executable, "-m", "harquel", *arguments], stdin=slave, stdout=slave, stderr=slave, env=environment
-    )
-    os.close(slave)
+    process = Forked(arguments, [os.ttyname(slave)] * 3, environment)
     received = b""
     deadline = time.monotonic() + 40
     while time.monotonic() < deadline:
@@ -47,6 +43,7 @@ def on_a_terminal(stage: Stage, *arguments: str, types: tuple[tuple[str, str], .
         elif process.poll() is not None:
             break
     process.wait()
+    os.close(slave)
     os.close(master)
     return received.decode("utf-8", "replace")
 
@@ -58,10 +55,9 @@ def test_a_terminal_sees_the_draft_being_written(new_stage: Callable[..., Stage]
         answered = seen.index("5 rows.")
         assert written < answered
         assert "● clear" in seen[answered:]
-        piped = subprocess.run(
-            [sys.executable, "-m", "harquel", "ask", "-s", "ferries", QUESTION], capture_output=True, text=True,
-            check=True, env={**os.environ, "HARQUEL_URL": paced.url, "HARQUEL_TOKEN": paced.token},
-        )  # fmt: skip
+        given = {**os.environ, "HARQUEL_URL": paced.url, "HARQUEL_TOKEN": paced.token}
+        piped = run_harquel("ask", "-s", "ferries", QUESTION, env=given)
+        assert piped.returncode == 0
         assert '{"sql"' not in piped.stdout + piped.stderr
         assert "\x1b[" not in piped.stdout
 

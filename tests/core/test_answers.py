@@ -8,7 +8,6 @@ import pytest
 
 from harquel.contract import ResultColumn, ResultTable
 from harquel.core.answers import units_of, word
-from harquel.core.answers.wording import figure
 from harquel.core.domain.language import language_of
 from harquel.core.sql import parse
 from tests.core.support import demo_notes, demo_policy, scanned
@@ -17,20 +16,6 @@ from tests.core.support import demo_notes, demo_policy, scanned
 def table(rows: list[list[object]], *columns: tuple[str, str, str | None]) -> ResultTable:
     shapes = [ResultColumn(name=n, type=t, unit=u) for n, t, u in columns]
     return ResultTable(columns=shapes, rows=rows, row_count=len(rows))
-
-
-@pytest.mark.parametrize(
-    ("value", "unit", "said"),
-    [
-        (1234, None, "1,234"),
-        (1234.5, "EUR", "1,234.50 EUR"),
-        (0.0004, None, "0.0004"),
-        (None, "m", "no value"),
-        (0.0, None, "0.00"),
-    ],
-)
-def test_figures(value: object, unit: str | None, said: str) -> None:
-    assert figure(value, unit) == said
 
 
 def test_sentences() -> None:

@@ -7,7 +7,6 @@ import signal
 import socket
 import sqlite3
 import subprocess
-import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -17,6 +16,7 @@ import pytest
 from harquel.client import Harquel
 from harquel.contract import LedgerHead
 from harquel.demo.stage import Stage, free_address
+from tests.forked import run_harquel
 
 QUESTION = "How many sailings were cancelled in August 2026?"
 MakeStage = Callable[..., Stage]
@@ -48,10 +48,7 @@ BROKEN = {
 
 
 def run(*arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "harquel", *arguments], capture_output=True, text=True, timeout=60, check=False,
-        env={**os.environ, **environment},
-    )  # fmt: skip
+    return run_harquel(*arguments, env={**os.environ, **environment})
 
 
 @pytest.mark.parametrize("name", BROKEN)

@@ -6,8 +6,6 @@ import os
 import re
 import signal
 import sqlite3
-import subprocess
-import sys
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -18,6 +16,7 @@ from harquel.client import Harquel, Invalid, NotFound, describing
 from harquel.demo.servers import Postgresql
 from harquel.demo.stage import Stage
 from tests.conftest import servers
+from tests.forked import run_harquel
 
 PASSWORD = "s3cret p@ss/w:rd#ü?"
 
@@ -171,10 +170,7 @@ def test_a_scan_that_was_killed_goes_on_where_it_was(new_stage: Callable[..., St
         newest, before = client.send(describing.scans("many"))[:2]
         assert (before.state, newest.state, newest.done) == ("interrupted", "done", 60)
         assert 15 <= newest.resumed < 60
-        shown = subprocess.run(
-            [sys.executable, "-m", "harquel", "source", "scan", "many", "--url", stage.url, "--token", stage.token],
-            capture_output=True, text=True, check=True,
-        )  # fmt: skip
+        shown = run_harquel("source", "scan", "many", "--url", stage.url, "--token", stage.token)
         assert re.search(r"Scanned 60 tables in [\d.]+ s\.", shown.stdout)
 
 

@@ -131,6 +131,8 @@ export interface ResultColumn {
   name: string
   type: string
   unit: string | null
+  role: 'key' | 'year' | null
+  decimals: number | null
 }
 
 export interface ResultTable {

@@ -1,29 +1,5 @@
 // Figures, instants and durations as people write them.
-import type { Finding } from '../api/types'
-import type { Cell, InquiryLine, ResultColumn } from '../api/types'
-
-export function cell(value: Cell, column: ResultColumn): string {
-  if (value === null) return '–'
-  // Beyond fifteen digits a number of the browser's would be another one.
-  if (column.type === 'decimal' && String(value).replace(/\D/g, '').length > 15) return grouped(String(value))
-  if (column.type === 'decimal') value = Number(value)
-  if (typeof value !== 'number') return String(value)
-  if (Number.isInteger(value) && column.type === 'integer') return String(value)
-  const rounded = Math.abs(value) >= 0.005 || value === 0
-  return rounded
-    ? value.toLocaleString('en', { minimumFractionDigits: 2, maximumFractionDigits: 2 })
-    : value.toPrecision(3)
-}
-
-/** A decimal as it is written, with its thousands set off. */
-function grouped(text: string): string {
-  const [whole = '', rest] = text.split('.')
-  return whole.replace(/\B(?=(\d{3})+$)/g, ',') + (rest === undefined ? '' : `.${rest}`)
-}
-
-export function isFigure(column: ResultColumn): boolean {
-  return ['integer', 'number', 'decimal'].includes(column.type)
-}
+import type { Finding, InquiryLine } from '../api/types'
 
 export function instant(iso: string): string {
   return iso.slice(0, 16).replace('T', ' ')
@@ -40,7 +16,7 @@ export function count(number: number, thing: string): string {
 /** Splits a sentence so that its figures can be set off. */
 export function figuresIn(text: string): { text: string; figure: boolean }[] {
   return text
-    .split(/((?<![\w-])\d+(?:,\d{3})*(?:\.\d+)?(?![\w-]))/)
+    .split(/((?<![\w:.,-])\d+(?:,\d{3})*(?:\.\d+)?(?![\w:-]|[.,]\d))/)
     .filter((part) => part !== '')
     .map((part) => ({ text: part, figure: /^\d+(,\d{3})*(\.\d+)?$/.test(part) }))
 }

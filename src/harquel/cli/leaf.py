@@ -18,6 +18,7 @@ from harquel.cli.output import Plainly, Trimmed
 from harquel.cli.tables import FittingTable
 from harquel.client import StreamEvent
 from harquel.contract import Inquiry, ResultTable, SecondOpinion
+from harquel.contract.figures import is_figure, written
 
 WIDTH = 100
 _NARROWEST = 30
@@ -136,25 +137,14 @@ def result_table(table: ResultTable, rows: int = SHOWN_ROWS) -> RenderableType:
     shown = FittingTable()
     for column in table.columns:
         head = column.name + (f" [{column.unit}]" if column.unit else "")
-        shown.add_column(
-            Text(head), justify="right" if column.type in ("integer", "number") else "left", overflow="fold"
-        )
+        shown.add_column(Text(head), justify="right" if is_figure(column) else "left", overflow="fold")
     for row in table.rows[:rows]:
-        shown.add_row(*(Text(cell(v)) for v in row))
+        shown.add_row(*(Text(written(v, c)) for v, c in zip(row, table.columns, strict=True)))
     left = len(table.rows) - rows
     notes = [Text(f"and {left:,} more rows", style="dim")] if left > 0 else []
     if table.cut_by:
         notes.append(Text(f"cut by the limit on {table.cut_by}", style="yellow"))
     return Group(shown, *notes)
-
-
-def cell(value: Any) -> str:
-    """A value in a table: figures with two decimals at most, nothing as a dash."""
-    if value is None:
-        return "–"
-    if isinstance(value, float):
-        return f"{value:,.2f}" if abs(value) >= 0.005 or value == 0 else f"{value:.3g}"
-    return str(value)
 
 
 def trail(inquiry: Inquiry, events: list[StreamEvent]) -> RenderableType:

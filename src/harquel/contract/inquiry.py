@@ -116,11 +116,17 @@ class Caveat(Shape):
 
 
 class ResultColumn(Shape):
-    """A column of the answer; `unit` when the notes say it."""
+    """A column of the answer; `unit` when the notes say it.
+
+    `role` tells numbers that are no figures: keys and years, which are written as they are. `decimals` is how many
+    show each of its values (see contract/figures.py); None where the column holds no broken numbers.
+    """
 
     name: str
     type: str
     unit: str | None = None
+    role: Literal["key", "year"] | None = None
+    decimals: int | None = None
 
 
 class ResultTable(Shape):

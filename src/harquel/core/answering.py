@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from harquel.contract import Answer, Caveat, Finding, ResultColumn, ResultTable
-from harquel.core.answers import cited_measures, read_back, units_of, word
+from harquel.core.answers import cited_measures, decimals_of, read_back, roles_of, units_of, word
 from harquel.core.answers.withheld import CODE as WITHHELD
 from harquel.core.answers.withheld import withheld_from
 from harquel.core.course import Course
@@ -61,11 +61,18 @@ def table_of(course: Course, ruled: TextRuling, result: Result) -> ResultTable:
     """The rows with what the notes say of each column."""
     assert ruled.tree is not None
     units = units_of(ruled.tree, course.source.engine, course.catalog, course.source.notes)
+    roles = roles_of(statement_of(ruled.tree, course.catalog))
     if len(units) != len(result.columns):
         units = [None] * len(result.columns)
+    if len(roles) != len(result.columns):
+        roles = [None] * len(result.columns)
     return ResultTable(
         columns=[
-            ResultColumn(name=n, type=t, unit=u) for n, t, u in zip(result.columns, result.types, units, strict=True)
+            ResultColumn(
+                name=name, type=kind, unit=unit, role=role if kind == "integer" else None,
+                decimals=decimals_of([r[i] for r in result.rows], unit) if kind in ("number", "decimal") else None,
+            )
+            for i, (name, kind, unit, role) in enumerate(zip(result.columns, result.types, units, roles, strict=True))
         ],
         rows=result.rows, row_count=len(result.rows), cut_by=result.cut_by,
     )  # fmt: skip

@@ -17,6 +17,7 @@ from collections.abc import Callable, Mapping
 from importlib import resources
 from pathlib import Path
 from types import TracebackType
+from typing import BinaryIO
 
 AS_OF = "2026-09-14T10:00:00Z"
 SCOPES = ("ask", "release", "steward", "audit", "admin")
@@ -218,8 +219,11 @@ class Stage:
         return secret
 
     def _start(self, arguments: list[str]) -> None:
-        log = (self.folder / f"{arguments[0]}.log").open("ab")
-        process = subprocess.Popen(
+        with (self.folder / f"{arguments[0]}.log").open("ab") as log:
+            self.processes.append(self._spawn(arguments, log))
+
+    def _spawn(self, arguments: list[str], log: BinaryIO) -> subprocess.Popen[bytes]:
+        return subprocess.Popen(
             self._command(*arguments),
             stdout=log,
             stderr=log,
@@ -227,8 +231,6 @@ class Stage:
             start_new_session=True,
             preexec_fn=_end_with_parent,
         )
-        log.close()
-        self.processes.append(process)
 
     def _wait(self, process: subprocess.Popen[bytes], name: str, address: str) -> None:
         """Returns once it answers. Raises StageError with the last line of its log."""

@@ -2,7 +2,8 @@
 // The rows of an answer: figures to the right, units in the head, more on demand.
 import { computed, ref } from 'vue'
 import type { Cell, ResultTable } from '../../api/types'
-import { cell, count, isFigure } from '../../shared/format'
+import { isFigure, written } from '../../shared/figures'
+import { count } from '../../shared/format'
 
 const props = defineProps<{
   /** The table of the answer. */
@@ -77,7 +78,7 @@ const left = computed(() => props.table.rows.length - rows.value.length)
               class="max-w-96 px-3 py-1.5 align-top break-words"
               :class="isFigure(column) ? 'text-right whitespace-nowrap tabular-nums' : ''"
             >
-              {{ cell(row[at] ?? null, column) }}
+              {{ written(row[at] ?? null, column) }}
             </td>
           </tr>
         </tbody>

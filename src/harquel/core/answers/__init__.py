@@ -1,8 +1,9 @@
 """From a result to what a person reads: the sentence, the units."""
 
 from .cited import cited_measures
+from .figures import decimals_of, roles_of
 from .read_back import read_back
 from .units import units_of
 from .wording import word
 
-__all__ = ["cited_measures", "read_back", "units_of", "word"]
+__all__ = ["cited_measures", "decimals_of", "read_back", "roles_of", "units_of", "word"]

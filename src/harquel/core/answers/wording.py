@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from harquel.contract import ResultColumn, ResultTable
+from harquel.contract.figures import written
 
 
 def word(table: ResultTable) -> str:
@@ -13,7 +14,7 @@ def word(table: ResultTable) -> str:
     if not rows:
         return "Nothing in the data meets these conditions."
     if len(rows) == 1:
-        parts = [f"{_label(c)}: {figure(v, c.unit, c.type)}" for c, v in zip(columns, rows[0], strict=True)]
+        parts = [f"{_label(c)}: {figure(v, c)}" for c, v in zip(columns, rows[0], strict=True)]
         return _sentence("; ".join(parts))
     more = "more than " if table.cut_by else ""
     head = f"{more}{len(rows):,} rows. " if len(rows) > 2 else ""
@@ -31,7 +32,7 @@ def _row(columns: list[ResultColumn], row: list[Any]) -> str:
     """The naming columns first, then the figures with their labels; at most four columns are said."""
     names = [str(v) for c, v in zip(columns, row, strict=True) if isinstance(v, str) and c.type == "text"]
     figures = [
-        f"{_label(c)} {figure(v, c.unit, c.type)}"
+        f"{_label(c)} {figure(v, c)}"
         for c, v in zip(columns, row, strict=True)
         if not (isinstance(v, str) and c.type == "text")
     ]
@@ -50,22 +51,9 @@ def _label(column: ResultColumn) -> str:
     return " ".join(words) or "value"
 
 
-def figure(value: Any, unit: str | None, kind: str = "") -> str:
-    """A value as people write it: thousands set off, at most two decimals, the unit after it."""
+def figure(value: Any, column: ResultColumn) -> str:
+    """A value as people write it, the unit after it."""
     if value is None:
         return "no value"
-    if kind == "decimal" and isinstance(value, str):
-        value = float(value)
-        value = int(value) if value.is_integer() and unit not in ("EUR",) else value
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, int):
-        text = f"{value:,}"
-    elif isinstance(value, float):
-        text = f"{value:,.2f}"
-        # A figure that rounds to nothing would be a false zero.
-        if value and float(f"{value:.2f}") == 0:
-            text = f"{value:.3g}"
-    else:
-        text = str(value)
-    return f"{text} {unit}" if unit else text
+    text = written(value, column)
+    return f"{text} {column.unit}" if column.unit else text

@@ -33,7 +33,7 @@ log = logging.getLogger("harquel.guard")
 POLICY_RULES = frozenset(
     (
         "reads-only unknown-construct function-not-allowed type-not-allowed plan-too-large grows-without-bound "
-        "personal-column row-rule listing-share"
+        "personal-column withheld-column row-rule listing-share"
     ).split()
 )
 """Rules whose refusal is a matter of policy; the others point at a mistake in the draft."""

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import logging
 import socket
+import ssl
 import threading
 import time
 from collections.abc import Callable
@@ -33,6 +34,25 @@ class _Passing(Exception):
     def __init__(self, message: str, after_s: float | None = None) -> None:
         super().__init__(message)
         self.after_s = after_s
+
+
+def _why(error: BaseException | None) -> str:
+    """What the system said behind an error of the library, in brackets, where it said something."""
+    while error is not None:
+        if isinstance(error, ssl.SSLCertVerificationError):
+            return f" (its certificate is not believed: {error.verify_message})"
+        if isinstance(error, OSError) and error.strerror:
+            return f" ({error.strerror[:1].lower()}{error.strerror[1:]})"
+        error = error.__cause__ or error.__context__
+    return ""
+
+
+def _in_words(error: httpx.HTTPError) -> str:
+    if isinstance(error, httpx.TimeoutException):
+        return "its server was silent for too long"
+    if isinstance(error, httpx.RemoteProtocolError):
+        return "its server hung up, or what it said is no HTTP"
+    return f"the connection to it broke{_why(error)}"
 
 
 class ChatCompletions:
@@ -108,9 +128,11 @@ class ChatCompletions:
             call.end(ModelUnreachable(f"The language model cannot be used: {error}.", self._hint()))
         except CoreError as error:
             call.end(error)
-        except Exception as error:  # the waiting side must hear of every end, also of our own mistakes
+        except Exception:  # the waiting side must hear of every end, also of our own mistakes
             log.exception("a call of the model %s broke", self._profile.name)
-            call.end(ModelUnreachable(f"The call of the language model broke ({type(error).__name__}).", self._hint()))
+            call.end(
+                ModelUnreachable("The call of the language model broke; the service's log says how.", self._hint())
+            )
 
     def _hint(self) -> str:
         return f"Check that a model server runs at {self._profile.base_url} and knows {self._profile.name!r}."
@@ -143,9 +165,9 @@ class ChatCompletions:
                 f"The language model sent {error}.", "Check its settings, or use another model."
             ) from error
         except httpx.ConnectError as error:
-            raise _Passing(f"nobody answers at {self._profile.base_url} ({error})") from error
+            raise _Passing(f"nobody answers at {self._profile.base_url}{_why(error)}") from error
         except httpx.HTTPError as error:
-            raise _Passing(f"the connection broke ({type(error).__name__})") from error
+            raise _Passing(_in_words(error)) from error
 
     def _patience(self, call: _Call) -> httpx.Timeout:
         """A silent server is not waited for longer than the inquiry has."""

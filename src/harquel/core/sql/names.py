@@ -16,7 +16,7 @@ from sqlglot import exp
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.sql.tree import identifier
 
-FaultKind = Literal["unknown-table", "unknown-column", "ambiguous-column", "unresolvable"]
+FaultKind = Literal["unknown-table", "unknown-column", "withheld-column", "ambiguous-column", "unresolvable"]
 
 
 @dataclass(frozen=True)
@@ -55,7 +55,7 @@ class _Source:
     columns: dict[str, str] | None
     table: Table | None = None
     hidden: frozenset[str] = frozenset()
-    """Folded names of columns that the database would find here and that do not exist for the asker."""
+    """Folded names of columns that the database would find here and that the policy withholds from the asker."""
 
 
 @dataclass
@@ -254,7 +254,9 @@ class _Resolver:
             name = merged.name
             scope.joined.add(name.casefold())
             holders = [s for s in scope.sources.values() if s.columns is None or name.casefold() in s.columns]
-            if len(holders) < 2 or any(name.casefold() in s.hidden for s in scope.sources.values()):
+            if self._withheld(merged, name, list(scope.sources.values())):
+                pass
+            elif len(holders) < 2:
                 self.found.faults.append(NameFault("unknown-column", name, merged))
             for holder in holders:
                 self._read(holder, name)
@@ -333,10 +335,20 @@ class _Resolver:
             near = closest(node.table, [s.alias for s in seen])
             self.found.faults.append(NameFault("unknown-table", node.table, node, near))
             return
+        if self._withheld(node, node.name, qualified):
+            return
         known = [c for s in qualified for c in (s.columns or {}).values()]
         elsewhere = tuple(t.name for t in self.catalog.tables if t.column(node.name) is not None)
         fault = NameFault("unknown-column", node.sql(), node, closest(node.name, known), elsewhere)
         self.found.faults.append(fault)
+
+    def _withheld(self, node: exp.Expr, name: str, sources: list[_Source]) -> bool:
+        """Notes that the column is there and withheld, where that is so."""
+        for source in sources:
+            if source.table is not None and name.casefold() in source.hidden:
+                self.found.faults.append(NameFault("withheld-column", f"{source.table.name}.{name}", node))
+                return True
+        return False
 
     def _qualified(self, node: exp.Column, scope: _Scope) -> bool:
         """Whether the schema before a column's table, if one stands there, is the one that this table is of."""

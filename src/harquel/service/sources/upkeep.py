@@ -44,11 +44,13 @@ class Upkeep:
     ) -> None:  # fmt: skip
         self._sources, self._writer, self._base, self._every, self._busy = sources, writer, base, every_s, busy
         self._bus = bus
-        self._end, self._wake = threading.Event(), threading.Event()
+        self._end = threading.Event()
+        self._wakes = (threading.Event(), threading.Event())
         self._next: dict[str, float] = {}
+        loops = (("source-looks", self._look, self._look_pause), ("starters", self._try_starters, lambda: 5.0))
         self._threads = [
-            threading.Thread(target=self._loop, args=(self._look, self._look_pause), name="source-looks", daemon=True),
-            threading.Thread(target=self._loop, args=(self._try_starters, lambda: 5.0), name="starters", daemon=True),
+            threading.Thread(target=self._loop, args=(work, pause, wake), name=name, daemon=True)
+            for (name, work, pause), wake in zip(loops, self._wakes, strict=True)
         ]
 
     def start(self) -> None:
@@ -58,17 +60,20 @@ class Upkeep:
 
     def wake(self) -> None:
         """There is something to do before the next look is due."""
-        self._wake.set()
+        for wake in self._wakes:
+            wake.set()
 
     def close(self) -> None:
         """Ends after what it is at."""
         self._end.set()
-        self._wake.set()
+        self.wake()
         for thread in self._threads:
             if thread.is_alive():
                 thread.join(timeout=10)
 
-    def _loop(self, work: Callable[[LiveSource], None], pause: Callable[[], float]) -> None:
+    def _loop(
+        self, work: Callable[[LiveSource], None], pause: Callable[[], float], wake: threading.Event
+    ) -> None:  # fmt: skip
         while not self._end.is_set():
             for name, source in list(self._sources().items()):
                 if self._end.is_set():
@@ -81,8 +86,8 @@ class Upkeep:
                     log.warning("source cannot be looked at", source=name, error=str(error), hint=error.hint)
                 except Exception:  # one source must not end the upkeep of the others
                     log.exception("upkeep broke", source=name)
-            self._wake.wait(pause())
-            self._wake.clear()
+            wake.wait(pause())
+            wake.clear()
 
     def _look_pause(self) -> float:
         return 0.5 if self._unsettled() else min(self._every, 5.0)

@@ -1,6 +1,7 @@
 """Only tables and columns that exist for the asker, resolved through aliases, CTEs and subqueries.
 
-What is not exposed gets the same words as what is not there.
+A table that is not exposed gets the same words as one that is not there; of a table that the asker knows, a withheld
+column is said to be withheld (docs/decisions/0020).
 
 Bad:  SELECT vessel_name FROM vessel
 Good: SELECT name FROM vessel
@@ -26,6 +27,8 @@ def _objection(fault: NameFault) -> Objection:
         message = f'There is no column "{fault.name}" in the tables that this part of the query reads.'
         where = f"{fault.name.split('.')[-1]} exists in {', '.join(fault.elsewhere[:4])}." if fault.elsewhere else ""
         hint = " ".join(filter(None, (_nearest(fault), where))) or "Use only the columns listed in the schema."
+    elif fault.kind == "withheld-column":
+        message, hint = f"{fault.name} is withheld by the policy.", "Do without it."
     elif fault.kind == "ambiguous-column":
         message = f'The name "{fault.name}" could mean more than one thing.'
         hint = f"Write {' or '.join(fault.nearest)}." if fault.nearest else "Give each table its own alias."

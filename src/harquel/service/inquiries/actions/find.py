@@ -29,5 +29,5 @@ def find_inquiry(key: str, token: Token) -> StoredInquiry:
     """Raises ProblemError when there is none, or none for this token."""
     stored = visible_inquiries(token).select_related("result").filter(key=key).first()
     if stored is None:
-        raise not_found("inquiry", key, "List them with GET /api/v1/inquiries.")
+        raise not_found("inquiry", key, "The list of inquiries shows which there are.")
     return stored

@@ -1,0 +1,49 @@
+"""How values of a result are written for people: the one set of rules for sentence, terminal and console.
+
+The rules stand in docs/design.md, "How values are written"; console/src/shared/figures.ts follows the same ones, and
+one table of cases (tests/data/figures.yaml) holds both.
+"""
+
+from __future__ import annotations
+
+from decimal import ROUND_HALF_UP, Decimal, InvalidOperation, localcontext
+from typing import Any, Final
+
+from .inquiry import ResultColumn
+
+FIGURES: Final = ("integer", "number", "decimal")
+_HUGE: Final = Decimal(10) ** 21
+_SMALLEST_PLAIN: Final = Decimal("0.000001")
+
+
+def is_figure(column: ResultColumn) -> bool:
+    """Whether its values stand to the right."""
+    return column.type in FIGURES
+
+
+def written(value: Any, column: ResultColumn) -> str:
+    """A value of a column, without its unit; nothing is a dash."""
+    if value is None:
+        return "–"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if column.role is not None or not is_figure(column):
+        return str(value)
+    try:
+        number = Decimal(str(value))
+    except InvalidOperation:
+        return str(value)
+    if not number.is_finite() or abs(number) >= _HUGE:
+        return str(value)
+    if column.type == "integer":
+        return f"{number:,f}"
+    places = 2 if column.decimals is None else column.decimals
+    with localcontext() as context:
+        context.prec = 60
+        rounded = number.quantize(Decimal(1).scaleb(-places), ROUND_HALF_UP)
+        if rounded or not number:
+            return f"{rounded or abs(rounded):,f}"
+        # It would be a false zero.
+        context.prec, context.rounding = 3, ROUND_HALF_UP
+        short = (+number).normalize()
+    return f"{short:f}" if abs(number) >= _SMALLEST_PLAIN else f"{short:e}".replace("e-0", "e-")

@@ -1,0 +1,15 @@
+"""What is loaded before processes are forked: all that does not ask for Django's settings."""
+
+from __future__ import annotations
+
+from importlib import import_module
+
+for name in (
+    "django.core.handlers.asgi", "django.db.models", "django.http", "django.urls", "httpx", "pymysql",
+    "sqlalchemy.dialects.sqlite", "starlette.applications", "structlog", "uvicorn.protocols.http.h11_impl",
+    "harquel.cli.ask", "harquel.cli.catalog", "harquel.cli.example", "harquel.cli.inquiry", "harquel.cli.ledger",
+    "harquel.cli.main", "harquel.cli.policy", "harquel.cli.review", "harquel.cli.source", "harquel.cli.standstill",
+    "harquel.cli.token", "harquel.core.inquiry", "harquel.service.commands", "harquel.service.serving",
+    "harquel.standin.commands", "harquel.standin.server",
+):  # fmt: skip
+    import_module(name)
