@@ -36,7 +36,11 @@ def test_asking_shows_progress_then_answer_grounds_and_trail(page: Page, paced: 
     page.get_by_role("button", name=re.compile("^model")).click()
     expect(page.locator("pre", has_text="CREATE TABLE sailing")).to_be_visible()
     page.get_by_role("button", name=re.compile("^reply")).click()
-    expect(page.locator("section[aria-label=reply]")).to_contain_text('"explanation"')
+    reply = page.locator("section[aria-label=reply]")
+    expect(reply).to_contain_text("The model on its draft:")
+    expect(reply.get_by_text('"explanation"')).to_be_hidden()
+    reply.get_by_text("The reply as it came").click()
+    expect(reply.get_by_text('"explanation"')).to_be_visible()
 
 
 def test_a_repair_is_a_loop_whose_stop_shows_the_place_of_the_fault(page: Page, paced: Stage) -> None:
@@ -49,6 +53,8 @@ def test_a_repair_is_a_loop_whose_stop_shows_the_place_of_the_fault(page: Page, 
     assert page.locator("path[stroke-dasharray]").count() == 1
     page.get_by_role("button", name=re.compile("^guard")).first.click()
     expect(page.locator("mark").first).to_have_text("vessel_name_value")
+    # Laid out, and the place still marked.
+    expect(page.locator("section[aria-label=guard] pre").first).to_contain_text(re.compile(r"SELECT\n"))
     expect(page.locator("section[aria-label=guard]")).to_contain_text("policy line: expose")
 
 
@@ -114,7 +120,9 @@ def test_the_keyboard_alone_is_enough(page: Page, paced: Stage) -> None:
 
 
 def test_dark_is_kept_and_a_phone_cuts_nothing_off(browser: Browser, paced: Stage) -> None:
-    context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=paced.url, color_scheme="dark")
+    context = browser.new_context(
+        viewport={"width": 390, "height": 844}, base_url=paced.url, color_scheme="dark", has_touch=True, is_mobile=True
+    )  # fmt: skip
     page = context.new_page()
     sign_in(page, paced.token)
     assert page.evaluate("document.documentElement.dataset.theme") == "dark"
@@ -129,6 +137,9 @@ def test_dark_is_kept_and_a_phone_cuts_nothing_off(browser: Browser, paced: Stag
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", level=1)).to_contain_text("5 rows.", timeout=15_000)
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    # Wide enough for fingers; what only a wide screen shows has no height at all.
+    heights = page.locator("button").evaluate_all("all => all.map((b) => b.getBoundingClientRect().height)")
+    assert [h for h in heights if 0 < h < 40] == []
     page.reload()
     assert page.evaluate("document.documentElement.dataset.theme") == "light"
     context.close()
@@ -172,13 +183,19 @@ def test_signing_out_forgets_the_person(page: Page, paced: Stage) -> None:
 
 def test_a_long_question_and_strange_text_stay_inside_the_page(page: Page, paced: Stage) -> None:
     sign_in(page, paced.token)
-    long = "Why <b>not</b> " + "unbreakable" * 40 + "?"
+    long = "Why <b>not</b> " + "unbreakable" * 60 + " at the end?"
     page.get_by_label("Your question").fill(long)
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", level=1)).to_contain_text("The data does not hold", timeout=15_000)
     expect(page.get_by_role("region", name="Answer")).to_contain_text("<b>not</b>")
     expect(page.get_by_role("region", name="Answer")).to_contain_text("The model's words: “Nothing in the schema")
     assert page.evaluate("document.documentElement.scrollWidth") <= 1280
+    asked = page.get_by_role("region", name="Answer").locator("p").first
+    folded = asked.evaluate("p => p.clientHeight")
+    page.get_by_role("button", name="Show all of it").click()
+    assert asked.evaluate("p => p.clientHeight") > folded
+    page.get_by_role("button", name="Show less").click()
+    assert asked.evaluate("p => p.clientHeight") == folded
 
 
 def test_many_rows_come_in_portions(page: Page, paced: Stage) -> None:

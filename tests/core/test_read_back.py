@@ -49,10 +49,12 @@ def test_every_honest_query_gets_one_with_all_its_literals(engine: str, demo: Wo
     catalog: Catalog = replace(demo.whole, engine=engine, default_schema=HOMES[engine])
     # What is common to all engines is read on SQLite; the others add what is their own.
     common = set(honest("sqlite")) if engine != "sqlite" else set()
+    notes = demo_notes()
     for sql in [s for s in honest(engine) if s not in common]:
         (tree,) = parse(sql, engine)
+        statement = statement_of(tree, catalog)
         for language in ("en", "de"):
-            said = read_back(statement_of(tree, catalog), demo_notes(), language)  # type: ignore[arg-type]
+            said = read_back(statement, notes, language)  # type: ignore[arg-type]
             assert said.endswith((".", "“"))
             # What a condition compares with is never lost on the way.
             for where in tree.find_all(exp.Where):

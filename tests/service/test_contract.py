@@ -103,6 +103,15 @@ def test_the_document_is_valid_and_tells_of_errors_streams_and_repetitions(docum
         assert "Idempotency-Key" in {p["name"] for p in post["parameters"]}
 
 
+def test_every_property_has_a_sentence(document: dict[str, Any]) -> None:
+    schemas = document["components"]["schemas"]
+    assert len(schemas) > 60
+    bare = [
+        f"{n}.{f}" for n, s in schemas.items() for f, p in s.get("properties", {}).items() if "description" not in p
+    ]
+    assert bare == []
+
+
 def test_the_document_says_how_to_sign_in(document: dict[str, dict[str, dict[str, object]]]) -> None:
     assert {"bearer", "session"} <= set(document["components"]["securitySchemes"])
 

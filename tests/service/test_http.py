@@ -164,7 +164,7 @@ def test_review_says_what_would_happen_and_runs_nothing(http: httpx.Client) -> N
     assert (good["verdict"], good["rewritten_sql"]) == ("run", "SELECT name FROM harbour LIMIT 1001")
     assert good["dry_run"]["steps"]
     bad = http.post("sources/ferries/reviews", json={"sql": "SELECT email FROM customer"}).json()
-    assert (bad["verdict"], bad["findings"][0]["rule"]) == ("refuse", "unknown-column")
+    assert (bad["verdict"], bad["findings"][0]["rule"]) == ("refuse", "withheld-column")
 
 
 def test_the_catalog_holds_nothing_that_is_withheld(http: httpx.Client) -> None:

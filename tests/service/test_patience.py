@@ -125,18 +125,18 @@ def test_a_full_disk_is_said_and_nothing_hangs_until_there_is_room(
 
 
 def test_streams_and_waits_take_no_thread_each(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
-    with new_stage(tmp_path / "many", pace_s=4.0) as stage, ThreadPoolExecutor(30) as pool, ExitStack() as stack:
+    with new_stage(tmp_path / "many", pace_s=3.0) as stage, ThreadPoolExecutor(30) as pool, ExitStack() as stack:
         headers = {"Authorization": f"Bearer {stage.token}"}
         http = stack.enter_context(httpx.Client(base_url=f"{stage.url}/api/v1/", headers=headers, timeout=60))
         body = {"question": "How many vessels are there?", "source": "ferries"}
         key = http.post("inquiries", json=body).json()["id"]
         before = uses(stage.processes[1].pid)
         lines = [stack.enter_context(http.stream("GET", f"inquiries/{key}/events")) for _ in range(60)]
-        waits = [pool.submit(http.post, "inquiries", json={**body, "wait_s": 60}) for _ in range(20)]
-        time.sleep(1.5)
+        waits = [pool.submit(http.post, "inquiries", json={**body, "wait_s": 60}) for _ in range(8)]
+        time.sleep(1.0)
         threads, descriptors = uses(stage.processes[1].pid)
         assert threads - before[0] <= 12
-        assert descriptors - before[1] <= 2 * 80 + 40
+        assert descriptors - before[1] <= 2 * 68 + 40
         for line in lines:
             assert "event: ended" in line.read().decode()
         assert {w.result().json()["outcome"] for w in waits} == {"answered"}

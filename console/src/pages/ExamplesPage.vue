@@ -14,6 +14,7 @@ const props = defineProps<{
 
 const examples = ref<Example[] | null>(null)
 const opened = ref<number | null>(null)
+const removing = ref<number | null>(null)
 const question = ref('')
 const sql = ref('')
 const busy = ref('')
@@ -67,7 +68,11 @@ void doing('load', async () => undefined)
           </button>
           <span class="flex gap-3 text-sm">
             <button type="button" :disabled="busy !== ''" class="text-sea underline" @click="doing('change', () => api.changeExample(name, example.id, { off: example.state !== 'off' }))">{{ example.state === 'off' ? 'Switch on' : 'Switch off' }}</button>
-            <button type="button" :disabled="busy !== ''" class="text-sea underline" @click="doing('remove', () => api.removeExample(name, example.id))">Remove</button>
+            <button v-if="removing !== example.id" type="button" :disabled="busy !== ''" class="text-sea underline" @click="removing = example.id">Remove</button>
+            <template v-else>
+              <button type="button" :disabled="busy !== ''" class="font-semibold text-signal underline" @click="doing('remove', () => api.removeExample(name, example.id))">Remove it</button>
+              <button type="button" class="text-sea underline" @click="removing = null">Keep it</button>
+            </template>
           </span>
         </div>
         <SqlBlock v-if="opened === example.id" class="mt-3" :sql="example.sql" />

@@ -6,6 +6,7 @@ import { ClarifyNote } from '../components/ClarifyNote'
 import { Course } from '../components/Course'
 import { HeldNote } from '../components/HeldNote'
 import { KeepExample } from '../components/KeepExample'
+import { LongText } from '../components/LongText'
 import { Notice } from '../components/Notice'
 import { ResultGrid } from '../components/ResultGrid'
 import { SecondOpinion } from '../components/SecondOpinion'
@@ -63,7 +64,7 @@ async function stop(): Promise<void> {
   <p v-else-if="!inquiry" class="beats pt-12 text-faint">Loading …</p>
   <article v-else class="pt-8">
     <section aria-label="Answer" class="min-h-36" aria-live="polite">
-      <p class="max-w-[62ch] break-words text-faint">{{ inquiry.standalone_question ?? inquiry.question }}</p>
+      <LongText class="max-w-[62ch] text-faint" :text="inquiry.standalone_question ?? inquiry.question" />
       <div class="mt-2 flex flex-wrap items-start justify-between gap-x-10 gap-y-3">
         <h1 v-if="inquiry.answer" class="max-w-[46ch] text-2xl leading-snug break-words sm:text-[1.75rem]">
           <template v-for="(part, index) in sentence" :key="index"><strong v-if="part.figure" class="font-bold text-sea tabular-nums">{{ part.text }}</strong><template v-else>{{ part.text }}</template></template>
@@ -78,7 +79,7 @@ async function stop(): Promise<void> {
         <h1 v-else class="beats text-2xl">{{ stage }}</h1>
         <div class="flex items-center gap-4">
           <TrustMark :line="inquiry" large />
-          <button v-if="inquiry.state !== 'ended' && (inquiry.state !== 'held' || session.me?.person === inquiry.asked_by)" type="button" :disabled="stopping" class="rounded-lg border border-line bg-sheet px-4 py-2" @click="stop">
+          <button v-if="inquiry.state !== 'ended' && session.me?.person === inquiry.asked_by" type="button" :disabled="stopping" class="rounded-lg border border-line bg-sheet px-4 py-2" @click="stop">
             {{ stopping ? 'Stopping …' : 'Stop' }}
           </button>
         </div>
@@ -105,7 +106,7 @@ async function stop(): Promise<void> {
             <span class="block text-sm text-faint">Agreed measure, version {{ measure.version }}<template v-if="measure.owner">, owned by {{ measure.owner }}</template></span><strong>{{ measure.name }}</strong>: {{ measure.text }}
           </p>
           <template v-if="doubts.length">
-            <SqlBlock :sql="answering!.draft!.sql" as-written :marks="doubts" />
+            <SqlBlock :sql="answering!.draft!.sql" :marks="doubts" />
             <p class="mt-1 text-sm text-faint">Underlined: what the caveats are about.</p>
           </template>
           <SqlBlock v-else :sql="inquiry.answer.sql" />

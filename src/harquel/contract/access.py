@@ -22,47 +22,74 @@ class Me(Shape):
     """
 
     person: str
+    """The person's name."""
     person_id: int | None = None
+    """The number under which the person is known here, whatever the name."""
     token: str
+    """The token's name."""
     scopes: list[Scope]
+    """What the token may do."""
     sources: list[str]
+    """The sources that it may be used with."""
     roles: list[str] = []
+    """The roles that row rules of policies ask for."""
     values: dict[str, Value] = {}
+    """The values that conditions of row rules ask for, by name."""
 
 
 class SessionRequest(Input):
     """Console sign-in with a token."""
 
     token: str = Field(min_length=1, max_length=400)
+    """The secret of a token."""
 
 
 class TokenRequest(Input):
     """Body of POST /tokens."""
 
     name: str = Field(min_length=1, max_length=80)
+    """What the token is called in lists and in the ledger."""
     person: str = Field(min_length=1, max_length=80)
+    """In whose name it asks."""
     sources: list[str] = ["*"]
+    """The sources that it may be used with; ["*"] for all."""
     scopes: list[Scope] = ["ask"]
+    """What it may do."""
     roles: list[str] = []
+    """Roles of the person, for row rules and approvals of policies."""
     values: dict[str, Value] = {}
-    days: int | None = Field(default=365, ge=1, le=3660, description="until it ends by itself; null: never")
+    """Values for the conditions of row rules, by name."""
+    days: int | None = Field(default=365, ge=1, le=3660)
+    """After how many days it ends by itself; null: never."""
 
 
 class Token(Shape):
     """A token without its secret."""
 
     id: int
+    """Its number."""
     name: str
+    """What it is called."""
     person: str
+    """In whose name it asks."""
     person_id: int | None = None
+    """The number of that person."""
     sources: list[str]
+    """The sources that it may be used with; ["*"] for all."""
     scopes: list[Scope]
+    """What it may do."""
     roles: list[str] = []
+    """Roles of the person."""
     values: dict[str, Value] = {}
+    """Values for the conditions of row rules, by name."""
     created_at: dt.datetime
+    """When it was made."""
     expires_at: dt.datetime | None = None
+    """When it ends by itself; null: never."""
     last_used_at: dt.datetime | None = None
+    """When it was last used; null: never."""
     revoked_at: dt.datetime | None = None
+    """When it was revoked; null while it is good."""
 
 
 class Tokens(RootModel[list[Token]]):
@@ -73,3 +100,4 @@ class TokenCreated(Token):
     """With the secret, shown this once."""
 
     secret: str
+    """What goes into the Authorization header; shown this once."""

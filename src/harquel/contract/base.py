@@ -9,7 +9,10 @@ from pydantic import BaseModel, ConfigDict, model_validator
 
 
 class Shape(BaseModel):
-    """A JSON object of the contract; unknown fields are refused where it is read as input."""
+    """A JSON object of the contract; fields that it does not know are left aside.
+
+    What stands under a field is its sentence in the API's document (service/openapi.py reads it there).
+    """
 
     model_config = ConfigDict(extra="ignore")
 

@@ -27,12 +27,19 @@ class InquiryRequest(Input):
     """
 
     question: str = Field(default="", max_length=QUESTION_LIMIT)
+    """The question, in the asker's words."""
     source: str | None = None
+    """The source to ask; may be left out where the token has only one."""
     follows: str | None = None
+    """The id of the inquiry that this one follows."""
     choice: str | None = None
+    """The id of a reading that the inquiry in `follows` asked back about."""
     as_of: dt.datetime | None = None
+    """The instant that the question is about, instead of the source's own."""
     silence: list[str] = Field(default=[], max_length=20)
+    """Names of findings that are not to count this once."""
     wait_s: float = Field(default=0, ge=0, le=120)
+    """How long to wait for the end before the reply comes, in seconds."""
 
     @field_validator("as_of")
     @classmethod
@@ -47,72 +54,104 @@ class Finding(Shape):
     """One observation on a draft or a result; start and end are code points of the draft."""
 
     rule: str
+    """The rule that found it, by a stable name."""
     severity: Severity
+    """How much it weighs: an error is sent back, a warning is a caveat, an info is told."""
     message: str
+    """What was found."""
     hint: str = ""
+    """What would be right."""
     start: int | None = None
+    """Where in the draft it begins, in code points; null: nowhere in particular."""
     end: int | None = None
+    """Where it ends."""
 
 
 class Ruling(Shape):
     """What the guard decided on the text or on the plan, and the policy line that decided."""
 
     on: Literal["text", "plan"]
+    """What was ruled on."""
     verdict: Verdict
+    """Whether it may run."""
     policy_line: str
+    """The line of the policy that decided."""
     reason: str
+    """Why, in a sentence."""
 
 
 class DraftShape(Shape):
     """The SQL that a model proposed, in its own writing."""
 
     sql: str
+    """The statement, as the model wrote it."""
     explanation: str
+    """What the model says of it."""
     model: str
+    """The model's name."""
 
 
 class DryRun(Shape):
     """The plan: steps in words, rows it expects to touch, cost in the engine's unit if it has one."""
 
     steps: list[str]
+    """The plan, a step a line."""
     rows: int | None = None
+    """How many rows the database expects to read; null where it does not say."""
     cost: float | None = None
+    """What it expects that to cost, in its own unit; null where it has none."""
 
 
 class RunFigures(Shape):
     """What the run brought back; `bytes` is the size of the values, `elapsed_ms` the worker's clock."""
 
     row_count: int
+    """How many rows came back."""
     bytes: int
+    """The size of their values."""
     elapsed_ms: float
+    """How long the statement ran, in milliseconds."""
 
 
 class Change(Shape):
     """A clause that a draft added to the one before it, or took out."""
 
     kind: Literal["added", "removed"]
+    """Whether it came or went."""
     text: str
+    """The clause."""
 
 
 class Attempt(Shape):
     """One draft and all that happened to it; `changes` against the draft before it."""
 
     number: int
+    """Counted from one."""
     draft: DraftShape | None = None
+    """What the model proposed; null where no SQL could be told apart."""
     rulings: list[Ruling] = []
+    """What the guard decided."""
     findings: list[Finding] = []
+    """What guard and review found."""
     changes: list[Change] = []
+    """What is different from the draft before it."""
     rewritten_sql: str | None = None
+    """What runs: our rendering, with limits and row rules."""
     dry_run: DryRun | None = None
+    """The plan."""
     run: RunFigures | None = None
+    """What the run brought back; null where nothing ran."""
     error: str | None = None
+    """What the database said against it."""
 
 
 class Caveat(Shape):
     """A reason for caution in the asker's words."""
 
     rule: str
+    """The finding that it comes from."""
     message: str
+    """The reason for caution."""
 
 
 class ResultColumn(Shape):
@@ -123,56 +162,82 @@ class ResultColumn(Shape):
     """
 
     name: str
+    """Its name in the result."""
     type: str
+    """What its values are: text, integer, number, decimal, boolean, date, time, timestamp, bytes, or null for none."""
     unit: str | None = None
+    """The unit of its figures, where the notes say it."""
     role: Literal["key", "year"] | None = None
+    """What numbers are that are no figures: keys and years are written as they are."""
     decimals: int | None = None
+    """How many decimals show each of its values; null where it holds no broken numbers."""
 
 
 class ResultTable(Shape):
     """Rows as arrays; integers beyond 2^53 and decimals as strings, bytes as base64."""
 
     columns: list[ResultColumn]
+    """Its columns, in order."""
     rows: list[list[Any]]
+    """Its rows; the values of each stand in the order of the columns."""
     row_count: int
+    """How many rows there are."""
     cut_by: Literal["rows", "bytes"] | None = None
+    """The limit that cut the result off; null where it is whole."""
 
 
 class CitedMeasure(Shape):
     """An agreed definition that the figure rests on."""
 
     name: str
+    """What it is called."""
     text: str = ""
+    """What it says, in words."""
     owner: str = ""
+    """Who answers for it."""
     version: int = 1
+    """Its version."""
 
 
 class Answer(Shape):
     """What the asker gets: a sentence, what to doubt, the table, and how it came about."""
 
     text: str
+    """The answer in a sentence, made by us from the rows."""
     caveats: list[Caveat] = []
+    """Reasons for caution; empty when it is clear."""
     sql: str
+    """The statement that ran."""
     read_back: str | None = None
+    """What that statement does, in words, read from it."""
     explanation: str = ""
+    """What the model says of its draft."""
     chart: dict[str, Any] | None = None
+    """A chart of the rows; null: none."""
     table: ResultTable
+    """The rows."""
     measures: list[CitedMeasure] = []
+    """The agreed measures that the figure rests on."""
 
 
 class Choice(Shape):
     """One of the readings that a clarification offers; `reading` is what the question gains when it is meant so."""
 
     id: str
+    """What to send as `choice`."""
     label: str
+    """The reading, in short."""
     reading: str = ""
+    """What the question gains when it is meant so."""
 
 
 class Clarify(Shape):
     """What we ask back."""
 
     question: str
+    """What is asked back."""
     choices: list[Choice]
+    """The readings to choose from."""
 
 
 class SecondOpinion(Shape):
@@ -183,49 +248,73 @@ class SecondOpinion(Shape):
     """
 
     model: str
+    """The model that was asked."""
     agrees: bool | None = None
+    """Whether its result says the same; null where the two could not be compared."""
     said: str = ""
+    """What differs, or why they could not be compared."""
     draft: DraftShape | None = None
+    """What it proposed."""
     findings: list[Finding] = []
+    """What guard and review found about that."""
     rewritten_sql: str | None = None
+    """What of it ran."""
     read_back: str | None = None
+    """What that statement does, in words."""
     table: ResultTable | None = None
+    """Its rows, where they differ."""
 
 
 class ProblemNote(Shape):
     """Why there is no answer, and what to do about it."""
 
     type: str
+    """A stable word for the reason."""
     title: str
+    """The reason, in a sentence."""
     hint: str = ""
+    """What to do about it."""
     policy_line: str | None = None
+    """The line of the policy that decided; null where none did."""
 
 
 class Hold(Shape):
     """Why a statement waits, since when, and what became of it; `approved` is None until somebody decided."""
 
     policy_line: str
+    """The line of the policy that holds it."""
     reason: str
+    """Why, in a sentence."""
     since: dt.datetime
+    """Since when it waits."""
     approved: bool | None = None
+    """Whether it was let run; null until somebody decided."""
     by: str | None = None
+    """Who decided."""
     note: str = ""
+    """What they said about it."""
 
 
 class ReleaseRequest(Input):
     """Body of POST /inquiries/{id}/release: whether the statement may run, and a word why."""
 
     approve: bool
+    """Whether the statement may run."""
     note: str = Field(default="", max_length=1000)
+    """A word why."""
 
 
 class BriefedTable(Shape):
     """A table that went into the prompt, and why; `left_out` are its columns that did not."""
 
     name: str
+    """The table."""
     columns: list[str]
+    """Its columns that the model was told of."""
     reason: str
+    """Why it was picked."""
     left_out: list[str] = []
+    """Its columns that the model was not told of."""
 
 
 class BriefingSummary(Shape):
@@ -235,71 +324,115 @@ class BriefingSummary(Shape):
     """
 
     tables: list[BriefedTable] = []
+    """The tables that the model was told of."""
     examples: list[str] = []
+    """The questions of the examples that it was shown."""
     tokens: int = 0
+    """The length of the prompt, in tokens, as we estimate it."""
     left_out: list[str] = []
+    """Tables that seemed to matter and did not fit."""
     more_tables: int = 0
+    """How many tables it was not shown."""
 
 
 class Usage(Shape):
     """What the model reported; `cost` in the currency of the configured prices, if any."""
 
     prompt_tokens: int = 0
+    """Tokens that models read."""
     completion_tokens: int = 0
+    """Tokens that they wrote."""
     calls: int = 0
+    """How often they were called."""
     cost: str | None = None
+    """What that cost, where prices are configured."""
 
 
 class Timings(Shape):
     """Where the time went, in milliseconds; `own_ms` is total minus queue, model and database."""
 
     queued_ms: float = 0
+    """Waiting for its turn."""
     briefing_ms: float = 0
+    """Choosing what the model is told."""
     prompt_ms: float = 0
+    """Writing the prompt."""
     model_ms: float = 0
+    """Waiting for models."""
     guard_ms: float = 0
+    """Ruling on text and plan."""
     review_ms: float = 0
+    """Reviewing draft and result."""
     database_ms: float = 0
+    """Waiting for the database."""
     answer_ms: float = 0
+    """Wording the answer."""
     total_ms: float = 0
+    """From the question to the end."""
     own_ms: float = 0
+    """The total without queue, models and database."""
 
 
 class InquiryLine(Shape):
     """One line in the list of inquiries."""
 
     id: str
+    """Its id."""
     state: State
+    """Where it stands."""
     outcome: Outcome | None = None
+    """How it ended; null until then."""
     trust: Trust | None = None
+    """Whether the answer is clear or to be taken with caution; null without an answer."""
     source: str
+    """The source that was asked."""
     question: str
+    """The question, in the asker's words."""
     asked_by: str
+    """Who asked."""
     asked_at: dt.datetime
+    """When."""
 
 
 class InquiryPage(Shape):
     """A page of inquiries, newest first; `next` is the cursor of the one after it."""
 
     items: list[InquiryLine]
+    """The inquiries, newest first."""
     next: str | None = None
+    """The cursor of the page after it; null on the last one."""
 
 
 class Inquiry(InquiryLine):
     """The whole of it."""
 
     standalone_question: str | None = None
+    """The question, as it was understood with the one before it or with a choice; null where that is the same."""
     language: str = "en"
+    """The language of the question: en or de."""
     as_of: dt.datetime | None = None
+    """The instant that it is about."""
     follows: str | None = None
+    """The id of the inquiry that it follows."""
     answer: Answer | None = None
+    """The answer, where there is one."""
     clarify: Clarify | None = None
+    """What is asked back, where something is."""
     second_opinion: SecondOpinion | None = None
+    """Another draft and what came of it, where one was wanted."""
     silenced: list[str] = []
+    """Names of the findings that do not count this once."""
     choice: str | None = None
+    """The reading that was chosen."""
     problem: ProblemNote | None = None
+    """Why there is no answer, where there is none."""
     hold: Hold | None = None
+    """Why its statement waits or waited for a release."""
     briefing: BriefingSummary | None = None
+    """What the model was told of."""
     attempts: list[Attempt] = []
+    """The drafts and all that happened to them."""
     usage: Usage = Usage()
+    """What models read and wrote."""
     timings: Timings = Timings()
+    """Where the time went."""

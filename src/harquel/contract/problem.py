@@ -9,8 +9,14 @@ class Problem(Shape):
     """`type` is stable and ends in the problem's name; `errors` names the fields at fault."""
 
     type: str
+    """A stable address that ends in the problem's name."""
     title: str
+    """What is wrong, in a sentence."""
     status: int
+    """The status code of the reply."""
     detail: str = ""
+    """More about it."""
     hint: str = ""
+    """What to do about it."""
     errors: list[dict[str, str]] = []
+    """The fields at fault, each with what is wrong with it."""

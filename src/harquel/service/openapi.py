@@ -2,9 +2,17 @@
 
 from __future__ import annotations
 
+import ast
 import copy
+import inspect
+import sys
+from functools import cache
+from itertools import pairwise
 from typing import Any, Final
 
+from pydantic import BaseModel
+
+import harquel.contract
 from harquel.contract import Problem
 from harquel.service.idempotency import REPEATED
 from harquel.service.problems import MEDIA_TYPE
@@ -38,7 +46,9 @@ _STREAM: Final[dict[str, Any]] = {
 def completed(result: dict[str, Any], generator: Any, request: Any, public: bool) -> dict[str, Any]:
     """drf-spectacular's hook, after the document was made."""
     shape = Problem.model_json_schema(ref_template="#/components/schemas/{model}")
-    result["components"].setdefault("schemas", {})["Problem"] = shape
+    schemas = result["components"].setdefault("schemas", {})
+    schemas["Problem"] = shape
+    _describe(schemas)
     result["paths"]["/api/v1/inquiries/{key}/events"] = {"get": copy.deepcopy(_STREAM)}
     problem = {
         "description": "What is wrong, and what to do (RFC 9457); `type` is stable.",
@@ -57,3 +67,32 @@ def completed(result: dict[str, Any], generator: Any, request: Any, public: bool
                     "schema": {"type": "string"},
                 }
     return result
+
+
+def _describe(schemas: dict[str, Any]) -> None:
+    """Puts the sentence that stands under a field of a shape beside the property."""
+    for name, schema in schemas.items():
+        shape = getattr(harquel.contract, name.removeprefix("Patched"), None)
+        if isinstance(shape, type) and issubclass(shape, BaseModel):
+            for base in reversed(shape.__mro__):
+                for field, sentence in _sentences(base).items():
+                    if field in schema.get("properties", {}):
+                        schema["properties"][field]["description"] = sentence
+
+
+@cache
+def _sentences(shape: type) -> dict[str, str]:
+    """Field to the text under it, from the source of a shape of the contract."""
+    if not shape.__module__.startswith("harquel.contract."):
+        return {}
+    # The module whole: the source of a class by itself is found by its name, which takes longer.
+    tree = ast.parse(inspect.getsource(sys.modules[shape.__module__]))
+    found = next((n for n in tree.body if isinstance(n, ast.ClassDef) and n.name == shape.__name__), None)
+    # A list with a type has no class statement of its own.
+    body = found.body if found is not None else []
+    return {
+        field.target.id: " ".join(text.value.value.split())
+        for field, text in pairwise(body)
+        if isinstance(field, ast.AnnAssign) and isinstance(field.target, ast.Name)
+        and isinstance(text, ast.Expr) and isinstance(text.value, ast.Constant) and isinstance(text.value.value, str)
+    }  # fmt: skip

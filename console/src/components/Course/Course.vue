@@ -3,6 +3,7 @@
 // back to the model. While the inquiry is under way the line is drawn as it goes.
 import { computed, ref, watch } from 'vue'
 import type { Inquiry, TrailEvent } from '../../api/types'
+import { arriving } from '../../shared/reply'
 import StopDetail from './StopDetail.vue'
 import { STATIONS, stopsOf, type Stop } from './stops'
 
@@ -88,7 +89,7 @@ function toggle(stop: Stop): void {
         </button>
       </li>
     </ol>
-    <p v-if="under" class="mt-2 min-h-12 font-mono text-xs break-words text-faint" aria-live="off">{{ writing.slice(-240) }}</p>
+    <p v-if="under" class="mt-2 min-h-12 font-mono text-xs break-words text-faint" aria-live="off">{{ arriving(writing).slice(-240) }}</p>
     <StopDetail v-if="open" class="mt-3" :stop="open" :inquiry="inquiry" />
     <p v-else-if="!under" class="mt-2 text-sm text-faint">Choose a stop to see what happened there.</p>
   </div>

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { Inquiry } from '../../api/types'
 import { marksOf, milliseconds } from '../../shared/format'
+import { readReply } from '../../shared/reply'
 import { SqlBlock } from '../SqlBlock'
 import type { Stop } from './stops'
 
@@ -17,6 +18,7 @@ const event = computed(() => props.stop.events[0]!)
 const texts = computed(() => event.value.texts)
 const messages = computed<{ role: string; content: string }[]>(() => JSON.parse(texts.value.prompt ?? '[]'))
 const attempt = computed(() => (props.stop.duty ? undefined : props.inquiry.attempts.find((a) => a.number === event.value.facts.number)))
+const reply = computed(() => readReply(texts.value.reply ?? ''))
 const marks = computed(() => marksOf(attempt.value?.findings ?? []))
 // The guard keeps the draft among its texts; review looks at the same one.
 const draft = computed(() => texts.value.draft ?? (props.stop.station === 'review' ? attempt.value?.draft?.sql : undefined))
@@ -50,8 +52,17 @@ const timings = computed(() => Object.entries(props.inquiry.timings).filter(([, 
       <p class="text-xs font-semibold text-faint uppercase">{{ message.role }}</p>
       <pre class="max-h-96 overflow-auto rounded border border-line bg-paper p-2 font-mono text-xs break-words whitespace-pre-wrap" tabindex="0">{{ message.content }}</pre>
     </div>
-    <pre v-if="texts.reply" class="mt-3 max-h-96 overflow-auto rounded border border-line bg-paper p-2 font-mono text-xs break-words whitespace-pre-wrap" tabindex="0">{{ texts.reply }}</pre>
-    <SqlBlock v-if="draft" class="mt-3" :sql="draft" as-written :marks="marks" />
+    <template v-if="texts.reply">
+      <template v-if="reply">
+        <SqlBlock class="mt-3" :sql="reply.sql" />
+        <p v-if="reply.explanation" class="mt-2 text-sm text-faint">The model on its draft: {{ reply.explanation }}</p>
+      </template>
+      <details class="mt-3" :open="!reply">
+        <summary class="text-sm text-sea underline">The reply as it came</summary>
+        <pre class="mt-2 max-h-96 overflow-auto rounded border border-line bg-paper p-2 font-mono text-xs break-words whitespace-pre-wrap" tabindex="0">{{ texts.reply }}</pre>
+      </details>
+    </template>
+    <SqlBlock v-if="draft" class="mt-3" :sql="draft" :marks="marks" />
     <div v-if="changes.length" class="mt-3">
       <p class="text-xs font-semibold text-faint">Against the draft before</p>
       <ul class="mt-1 font-mono text-xs">

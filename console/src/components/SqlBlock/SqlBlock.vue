@@ -1,32 +1,21 @@
 <script setup lang="ts">
-// SQL laid out for reading, words of the language set off, a finding marked in its place.
-import { format } from 'sql-formatter'
+// SQL laid out for reading, words of the language set off, findings marked in their places.
 import { computed, ref } from 'vue'
+import { laidOut, type Mark } from '../../shared/layout'
 
 const props = defineProps<{
   /** The statement. */
   sql: string
-  /** Show it as it was written instead of laid out. */
-  asWritten?: boolean
-  /** Places to mark, in code points of `sql`; only in what is shown as written. */
-  marks?: { start: number; end: number; message: string }[]
+  /** Places to mark, in code points of `sql`. */
+  marks?: Mark[]
 }>()
 
 const copied = ref(false)
-const laidOut = computed(() => {
-  if (props.asWritten) return props.sql
-  try {
-    return format(props.sql, { language: 'sqlite', keywordCase: 'upper' })
-  } catch {
-    return props.sql
-  }
-})
 
 const WORDS =
   /\b(SELECT|FROM|WHERE|JOIN|LEFT|CROSS|INNER|ON|AND|OR|NOT|IN|IS|NULL|AS|GROUP|ORDER|BY|HAVING|LIMIT|OFFSET|UNION|ALL|WITH|CASE|WHEN|THEN|ELSE|END|DESC|ASC|DISTINCT|OVER|LIKE|BETWEEN|EXISTS|DELETE|UPDATE|INSERT|RETURNING)\b/
 const parts = computed(() => {
-  const points = [...laidOut.value]
-  const marks = props.asWritten ? (props.marks ?? []) : []
+  const { points, marks } = laidOut(props.sql, props.marks ?? [])
   const cuts = [...new Set([0, points.length, ...marks.flatMap((m) => [m.start, m.end])])].sort((a, b) => a - b)
   return cuts.slice(0, -1).map((from, index) => {
     const mark = marks.find((m) => m.start <= from && from < m.end)

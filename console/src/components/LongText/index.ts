@@ -1,0 +1,1 @@
+export { default as LongText } from './LongText.vue'

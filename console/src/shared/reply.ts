@@ -1,0 +1,27 @@
+// What a model wrote, for people: the SQL out of its JSON, whole or as far as it has come.
+
+/** The SQL of a reply, and what the model says of it; null where the reply is something else. */
+export function readReply(text: string): { sql: string; explanation: string } | null {
+  const inside = /\{[\s\S]*\}/.exec(text)?.[0]
+  if (!inside) return null
+  try {
+    const found: unknown = JSON.parse(inside)
+    if (typeof found !== 'object' || found === null || !('sql' in found) || typeof found.sql !== 'string') return null
+    const explanation = 'explanation' in found && typeof found.explanation === 'string' ? found.explanation : ''
+    return { sql: found.sql, explanation }
+  } catch {
+    return null
+  }
+}
+
+const ESCAPED: Record<string, string> = { n: '\n', t: '\t', r: '', b: '', f: '' }
+
+/** As much of the SQL as has arrived; the text itself where it is no JSON. */
+export function arriving(text: string): string {
+  if (!/^\s*(?:```\w*\s*)?\{/.test(text)) return text
+  const begun = /"sql"\s*:\s*"((?:[^"\\]|\\[\s\S])*)/.exec(text)
+  if (!begun) return ''
+  return begun[1]!.replace(/\\(?:u([0-9a-fA-F]{4})|([\s\S]))/g, (_, code: string | undefined, sign: string) =>
+    code ? String.fromCharCode(parseInt(code, 16)) : (ESCAPED[sign] ?? sign),
+  )
+}
