@@ -11,7 +11,7 @@ import tempfile
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, Final
 
 import pytest
 from benchmarks.model import simulated_model
@@ -149,22 +149,34 @@ class Together(LoadScopeScheduling):
 
     def _split_scope(self, nodeid: str) -> str:
         path = nodeid.split("::")[0]
-        if path in _needing_servers():
+        if path in _files(_SERVERS):
             return "servers"
         return nodeid if path.endswith(("test_lifetime.py", "test_records.py", "test_review.py")) else path
 
 
+_SERVERS: Final = r"^from tests\.conftest import .*\bservers\b"
+_DEMO: Final = r"^from harquel\.demo\.stage import .*\bStage\b"
+
+
 @functools.cache
-def _needing_servers() -> frozenset[str]:
-    root = Path(__file__).parents[1]
-    asks = re.compile(r"^from tests\.conftest import .*\bservers\b", re.MULTILINE)
+def _files(saying: str) -> frozenset[str]:
+    """The files of tests with a line of that form."""
+    root, asks = Path(__file__).parents[1], re.compile(saying, re.MULTILINE)
     found = (f for f in sorted((root / "tests").rglob("test_*.py")) if asks.search(f.read_text("utf-8")))
     return frozenset(str(f.relative_to(root)) for f in found)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Those that need the servers first: nothing else takes as long, and the demo is made meanwhile."""
-    items.sort(key=lambda item: item.nodeid.split("::")[0] not in _needing_servers())
+    """Those that need the servers first: nothing else takes as long. Then one that makes the demo that others copy, and
+    meanwhile those that need none.
+    """
+    first = "tests/cli/test_cli.py"
+
+    def place(item: pytest.Item) -> int:
+        path = item.nodeid.split("::")[0]
+        return 0 if path in _files(_SERVERS) else 1 if path == first else 3 if path in _files(_DEMO) else 2
+
+    items.sort(key=place)
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> Together:

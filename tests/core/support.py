@@ -68,7 +68,8 @@ _STORES: dict[tuple[Path, Policy], MemoryStore] = {}
 
 def keeper_of(path: Path, policy: Policy) -> CatalogKeeper:
     """A keeper over a SQLite file. The values of a database are looked into once a process, its structure each time."""
-    store = _STORES.setdefault((path, policy), MemoryStore())
+    # What is looked into does not depend on limits.
+    store = _STORES.setdefault((path, policy.model_copy(update={"limits": Limits()})), MemoryStore())
     return CatalogKeeper(SqliteEngine(path), lambda: policy, store, profile_s=PATIENCE_S)
 
 

@@ -50,7 +50,7 @@ def test_without_examples_at_least_nine_of_the_twelve_are_right(
     assert len(right) >= 9, right
 
 
-@pytest.mark.parametrize("case", CASES, ids=NUMBERS)
+@pytest.mark.parametrize("case", CASES[::3], ids=NUMBERS[::3])
 def test_with_the_tables_withheld_that_could_supply_it_there_is_no_answer(
     case: dict[str, Any], ferries: Path, model_url: str, sandbox: Sandbox
 ) -> None:
@@ -64,7 +64,7 @@ def test_with_the_tables_withheld_that_could_supply_it_there_is_no_answer(
         assert f"REFERENCES {table} " not in prompts
 
 
-@pytest.mark.parametrize("table", ["sailing", "customer", "booking", "weather_reading", "maintenance_order", "route"])
+@pytest.mark.parametrize("table", ["sailing", "booking", "maintenance_order"])
 def test_with_a_table_and_its_notes_renamed_the_answers_stay(
     table: str, ferries: Path, model_url: str, tmp_path: Path
 ) -> None:

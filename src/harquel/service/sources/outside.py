@@ -45,7 +45,7 @@ def _reference(config: HarquelConfig, text: str) -> None:
         if kind == "file" and fnmatchcase(str((config.base / name).resolve()), str(config.base.resolve() / names)):
             return
     _refused(
-        f"A source made over HTTP may not refer to {kind}:….",
+        f"A source that is not declared in harquel.toml may not refer to {kind}:….",
         "Give the password itself: it is kept encrypted. Or let service.references name it in harquel.toml.",
     )
 
@@ -55,7 +55,7 @@ def _path(config: HarquelConfig, text: str) -> None:
     folders = [(config.base / f).resolve() for f in config.service.folders]
     if not any(wanted.is_relative_to(f) for f in folders):
         _refused(
-            "A source made over HTTP may not lead to this file.",
+            "A source that is not declared in harquel.toml may not lead to this file.",
             "Let service.folders name its folder in harquel.toml, or declare the source there.",
         )
 
@@ -64,7 +64,7 @@ def _host(config: HarquelConfig, host: str) -> None:
     # A host that begins with a slash is a folder of sockets to the driver.
     if host.startswith("/") or not any(fnmatchcase(host.lower(), p.lower()) for p in config.service.databases):
         _refused(
-            f"A source made over HTTP may not lead to the host {host or '(none)'}.",
+            f"A source that is not declared in harquel.toml may not lead to the host {host or '(none)'}.",
             "Let service.databases name it in harquel.toml, or declare the source there.",
         )
 
