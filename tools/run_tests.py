@@ -1,7 +1,8 @@
 """Runs every test, on three processes, of which one or the other waits at any time.
 
-A test that failed is run once more by itself, at the end. If it passes then, the run is green and its last lines name the test as unsteady: such a test is to be mended, but a
-landing is not to be lost over it. Ends with the status of the second run otherwise.
+A test that failed is run once more by itself, at the end. If it passes then, the run is green and its last lines name
+the test as unsteady: such a test is to be mended, but a landing is not to be lost over it. Ends with the status of the
+second run otherwise.
 """
 
 from __future__ import annotations
