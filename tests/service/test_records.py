@@ -84,6 +84,42 @@ def test_a_failing_job_undoes_itself_only_and_says_why(tmp_path: Path) -> None:
     assert said.splitlines() == ["[1, 'broken in the middle', 2]", "['good', 'good'] True"]
 
 
+def test_an_end_that_can_never_be_stored_keeps_no_other_back(tmp_path: Path) -> None:
+    """A disk that is full is waited for; what the records refuse for good is left to the next start."""
+    said = in_django(
+        tmp_path,
+        """
+        import datetime, logging, time
+        bring_up_to_date(records)
+        from django.db import IntegrityError, OperationalError
+        from harquel.contract import Inquiry
+        from harquel.service.inquiries import unkept
+        stored, full = [], [True]
+        def store(inquiry):
+            if inquiry.id == "never":
+                raise IntegrityError("no such thing")
+            if full[0]:
+                raise OperationalError("database or disk is full")
+            stored.append(inquiry.id)
+        unkept.store_end = store
+        writer = Writer()
+        for key in ("never", "later"):
+            asked = Inquiry(id=key, state="working", source="s", question="q", asked_by="a",
+                            asked_at=datetime.datetime.now(datetime.UTC))
+            unkept.keep_for_later(asked, OperationalError("database or disk is full"), writer)
+        time.sleep(1.3)
+        before = list(stored)
+        full[0] = False
+        for _ in range(50):
+            if not unkept._unkept:
+                break
+            time.sleep(0.1)
+        print(before, stored, list(unkept._unkept))
+        """,
+    )
+    assert said.splitlines()[-1] == "[] ['later'] []"
+
+
 def test_a_result_is_told_after_its_commit(tmp_path: Path) -> None:
     said = in_django(
         tmp_path,

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // The ask field of every page: question, source, button. "/" puts the cursor here.
-import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { session } from '../../shared/session'
 import { Notice } from '../Notice'
@@ -24,11 +24,17 @@ function focusOnSlash(event: KeyboardEvent): void {
   }
 }
 
-onMounted(() => {
-  addEventListener('keydown', focusOnSlash)
+function begin(): void {
   // On a phone the keyboard would cover the page.
   if (route.name === 'ask' && matchMedia('(pointer: fine)').matches) field.value?.focus({ preventScroll: true })
+}
+
+onMounted(() => {
+  addEventListener('keydown', focusOnSlash)
+  begin()
 })
+// Whoever comes back signed in sees this field before the first way is known.
+watch(() => route.name, begin, { flush: 'post' })
 onBeforeUnmount(() => removeEventListener('keydown', focusOnSlash))
 </script>
 

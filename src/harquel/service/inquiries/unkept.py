@@ -9,7 +9,7 @@ import threading
 from typing import Final
 
 import structlog
-from django.db import DatabaseError
+from django.db import OperationalError
 
 from harquel.contract import Inquiry, ProblemNote
 from harquel.service.records.writer import Writer, why_not
@@ -55,7 +55,8 @@ def _write_down(writer: Writer) -> None:
         for key, inquiry in list(_unkept.items()):
             try:
                 writer.do(lambda inquiry=inquiry: store_end(inquiry))  # type: ignore[misc]
-            except DatabaseError:
+            except OperationalError:
+                # Full, read-only, locked: the others would fare no better.
                 break
             except Exception:
                 log.exception("the end of an inquiry could not be recorded; the next start closes it", inquiry=key)
