@@ -244,6 +244,8 @@ def follow(client: Harquel, found: ScanShape, quiet: bool) -> ScanShape:
                 progress.update(task, description=found.now, total=found.tables, completed=found.done)
             time.sleep(0.15)
             found = client.send(describing.scan_state(found.source, found.id))
+        # One that was quicker than we look is shown as done all the same.
+        progress.update(task, description=found.now or found.stage, total=found.tables, completed=found.done)
     return found
 
 
