@@ -1,14 +1,16 @@
 // What a model wrote, for people: the SQL out of its JSON, whole or as far as it has come.
 
-/** The SQL of a reply, and what the model says of it; null where the reply is something else. */
+/** The SQL of a reply, empty where the model says that it cannot, and its words; null where the reply is no JSON of ours. */
 export function readReply(text: string): { sql: string; explanation: string } | null {
   const inside = /\{[\s\S]*\}/.exec(text)?.[0]
   if (!inside) return null
   try {
     const found: unknown = JSON.parse(inside)
-    if (typeof found !== 'object' || found === null || !('sql' in found) || typeof found.sql !== 'string') return null
-    const explanation = 'explanation' in found && typeof found.explanation === 'string' ? found.explanation : ''
-    return { sql: found.sql, explanation }
+    if (typeof found !== 'object' || found === null) return null
+    const said = found as Record<string, unknown>
+    const words = [said.explanation, said.why].find((w) => typeof w === 'string')
+    if (typeof said.sql === 'string') return { sql: said.sql, explanation: words ?? '' }
+    return 'cannot' in said && words ? { sql: '', explanation: words } : null
   } catch {
     return null
   }

@@ -54,8 +54,8 @@ const timings = computed(() => Object.entries(props.inquiry.timings).filter(([, 
     </div>
     <template v-if="texts.reply">
       <template v-if="reply">
-        <SqlBlock class="mt-3" :sql="reply.sql" />
-        <p v-if="reply.explanation" class="mt-2 text-sm text-faint">The model on its draft: {{ reply.explanation }}</p>
+        <SqlBlock v-if="reply.sql" class="mt-3" :sql="reply.sql" />
+        <p v-if="reply.explanation" class="mt-2 text-sm text-faint">{{ reply.sql ? 'The model on its draft' : 'The model says that it cannot' }}: {{ reply.explanation }}</p>
       </template>
       <details class="mt-3" :open="!reply">
         <summary class="text-sm text-sea underline">The reply as it came</summary>
