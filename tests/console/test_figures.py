@@ -51,6 +51,8 @@ def test_the_console_follows_the_same() -> None:
         (["12.0000"], "EUR", 2),
         ([], None, 0),
         (["NaN", None], "km", 0),
+        ([1e30, -1e300, 5e-324], None, 0),
+        (["9" * 5000, "0." + "3" * 5000], None, 2),
     ],
 )
 def test_a_column_has_as_many_decimals_as_it_needs(values: list[object], unit: str | None, decimals: int) -> None:
@@ -66,6 +68,9 @@ def test_a_column_has_as_many_decimals_as_it_needs(values: list[object], unit: s
         ("SELECT CAST(strftime('%Y', booked_at) AS INTEGER), COUNT(DISTINCT strftime('%Y', booked_at)) FROM booking"
          " GROUP BY 1", ["year", None]),
         ("SELECT COUNT(id), id + 1 FROM booking GROUP BY 2", [None, None]),
+        ("SELECT v.*, 1 AS one FROM vessel AS v", ["key", None, None, "year", *[None] * 4, None]),
+        ("VALUES (1)", [None]),
+        ("(VALUES (1))", []),
     ],
 )  # fmt: skip
 def test_keys_and_years_are_no_figures(sql: str, roles: list[str | None], ferries: Path) -> None:

@@ -12,7 +12,8 @@ from typing import Any, Final
 from .inquiry import ResultColumn
 
 FIGURES: Final = ("integer", "number", "decimal")
-_HUGE: Final = Decimal(10) ** 21
+HUGE: Final = Decimal(10) ** 21
+"""From here on a figure is written as it comes."""
 _SMALLEST_PLAIN: Final = Decimal("0.000001")
 
 
@@ -33,7 +34,7 @@ def written(value: Any, column: ResultColumn) -> str:
         number = Decimal(str(value))
     except InvalidOperation:
         return str(value)
-    if not number.is_finite() or abs(number) >= _HUGE:
+    if not number.is_finite() or abs(number) >= HUGE:
         return str(value)
     if column.type == "integer":
         return f"{number:,f}"

@@ -7,7 +7,8 @@ from typing import Any, Literal
 
 from sqlglot import exp
 
-from harquel.core.review.calendar import timed
+from harquel.contract.figures import HUGE
+from harquel.core.review.calendar import is_year, timed
 from harquel.core.review.statement import Ref, Statement
 
 Role = Literal["key", "year"]
@@ -16,8 +17,12 @@ _DEEPEST = 50
 
 
 def roles_of(statement: Statement) -> list[Role | None]:
-    """One role per projection of the outermost query; None for a figure, and for what is no number."""
-    return [_role(p.unalias(), statement) for p in statement.outer.select.expressions]
+    """One role per column of the outermost query; None for a figure, and for what is no number."""
+    if not statement.levels:
+        return []
+    stars = {id(node): columns for node, columns in statement.names.stars}
+    return [_role(p.unalias(), statement) for node in statement.outer.select.expressions
+            for p in stars.get(id(node), [node])]  # fmt: skip
 
 
 def _role(node: exp.Expr, statement: Statement) -> Role | None:
@@ -31,7 +36,15 @@ def _role(node: exp.Expr, statement: Statement) -> Role | None:
     if when is not None and when.unit == "year":
         return "year"
     ref = statement.ref(node)
-    return "key" if ref is not None and _is_key(ref) else None
+    if ref is None and isinstance(node, exp.Column):
+        # What a star stands for is named nowhere in the statement itself.
+        found = statement.part(node, level)
+        table = found[0].table if found is not None else None
+        column = table.column(node.name) if table is not None else None
+        ref = Ref(table, column) if table is not None and column is not None else None
+    if ref is None:
+        return None
+    return "year" if is_year(ref.column) else "key" if _is_key(ref) else None
 
 
 def _is_key(ref: Ref) -> bool:
@@ -47,7 +60,11 @@ def decimals_of(values: list[Any], unit: str | None) -> int:
 
 def _needed(value: Any) -> int:
     try:
-        cents = (Decimal(str(value)) * 100).to_integral_value()
-    except (InvalidOperation, OverflowError):
+        number = Decimal(str(value))
+    except InvalidOperation:
         return 0
-    return 0 if not cents.is_finite() or cents % 100 == 0 else 1 if cents % 10 == 0 else 2
+    # Of larger ones no decimals are shown (contract/figures.py).
+    if not number.is_finite() or abs(number) >= HUGE:
+        return 0
+    cents = int((number * 100).to_integral_value())
+    return 0 if cents % 100 == 0 else 1 if cents % 10 == 0 else 2
