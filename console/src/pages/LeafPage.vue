@@ -79,7 +79,7 @@ async function stop(): Promise<void> {
         <h1 v-else class="beats text-2xl">{{ stage }}</h1>
         <div class="flex items-center gap-4">
           <TrustMark :line="inquiry" large />
-          <button v-if="inquiry.state !== 'ended' && session.me?.person === inquiry.asked_by" type="button" :disabled="stopping" class="rounded-lg border border-line bg-sheet px-4 py-2" @click="stop">
+          <button v-if="inquiry.state !== 'ended' && (session.me?.person === inquiry.asked_by || (inquiry.state !== 'held' && session.me?.scopes.includes('admin')))" type="button" :disabled="stopping" class="rounded-lg border border-line bg-sheet px-4 py-2" @click="stop">
             {{ stopping ? 'Stopping …' : 'Stop' }}
           </button>
         </div>
