@@ -283,7 +283,7 @@ class MariadbTarget(Target):
     def _connect(self) -> Any:
         return pymysql.connect(
             host="127.0.0.1", port=self.server.port, user=OWNER, password=OWNER_PASSWORD, database="ferries",
-            charset="utf8mb4", autocommit=True,
+            charset="utf8mb4", autocommit=True, ssl_disabled=True,
         )  # fmt: skip
 
     def state(self) -> State:

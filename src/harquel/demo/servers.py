@@ -296,7 +296,7 @@ class Mariadb(Server):
 
         return pymysql.connect(
             host="127.0.0.1", port=self.port, user=self.admin, password=ADMIN_PASSWORD, database=database,
-            charset="utf8mb4", autocommit=True, connect_timeout=5,
+            charset="utf8mb4", autocommit=True, connect_timeout=5, ssl_disabled=True,
         )  # fmt: skip
 
     def run(self, *statements: str, database: str = "") -> list[tuple[Any, ...]]:
