@@ -220,6 +220,23 @@ def test_an_empty_result_is_marked_and_the_doubt_is_said(page: Page, paced: Stag
     expect(page.get_by_text("No rows came back.")).to_be_visible()
 
 
+def test_nobody_is_let_ask_before_it_is_known_what_can_be_asked(page: Page, paced: Stage) -> None:
+    """Whoever wrote fast asked no source at all."""
+    sign_in(page, paced.token)
+    page.evaluate("localStorage.removeItem('source')")
+    waiting: list[Route] = []
+    page.route("**/api/v1/sources", lambda route: waiting.append(route))
+    with page.expect_request("**/api/v1/sources"):
+        page.reload()
+    expect(page.get_by_role("status")).to_have_text("Opening …")
+    expect(page.get_by_label("Your question")).to_be_hidden()
+    waiting[0].continue_()
+    page.get_by_label("Your question").fill("How many harbours are there?")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("How many harbours are there?")).to_be_visible()
+    expect(page).to_have_url(re.compile("/inquiries/"))
+
+
 def test_an_inquiry_that_is_not_there_is_said(page: Page, paced: Stage) -> None:
     sign_in(page, paced.token)
     page.goto("/inquiries/none")

@@ -11,13 +11,18 @@ export const session = reactive({
   async load(): Promise<boolean> {
     if (this.me) return true
     try {
-      this.me = await api.me()
+      await this.enter(await api.me())
     } catch (error) {
       if (error instanceof Problem && (error.status === 401 || error.status === 403)) return false
       throw error
     }
-    await this.loadSources()
     return true
+  },
+
+  // The field appears with the person: by then it must know where a question goes.
+  async enter(me: Me): Promise<void> {
+    await this.loadSources()
+    this.me = me
   },
 
   async loadSources(): Promise<void> {
@@ -33,8 +38,7 @@ export const session = reactive({
   },
 
   async signIn(token: string): Promise<void> {
-    this.me = await api.signIn(token)
-    await this.loadSources()
+    await this.enter(await api.signIn(token))
   },
 
   async signOut(): Promise<void> {
