@@ -30,7 +30,7 @@ PREPARE = """
     from harquel.service.records.writer import Writer
     from harquel.service.ledger.append import append
     from harquel.service.ledger.models import Entry
-    from harquel.service.ledger.actions.verify_ledger import verify_ledger
+    from harquel.service.ledger.verify_ledger import verify_ledger
     records = Path(sys.argv[1]) / "records.db"
 """
 

@@ -415,6 +415,13 @@ class ImportReport(Shape):
     """What could not be taken, and why."""
 
 
+class Rotation(Shape):
+    """What came of a new key for stored passwords."""
+
+    passwords: int
+    """How many were encrypted anew."""
+
+
 class Removal(Shape):
     """What was removed, and what stays."""
 

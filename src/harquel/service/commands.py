@@ -80,7 +80,7 @@ def create_token_locally(
         if ownership is not None:
             bring_up_to_date(Path(settings.DATABASES["default"]["NAME"]))
         from harquel.contract import TokenRequest
-        from harquel.service.access.actions.create_token import create_token
+        from harquel.service.access.issuing import issue_token
         from harquel.service.ledger import sealing
 
         # Whoever appends seals: an entry whose turn it is must not go without.
@@ -92,7 +92,7 @@ def create_token_locally(
             }
         )  # fmt: skip
         with transaction.atomic():
-            return create_token(request, "local").model_dump(mode="json")
+            return issue_token(request, "local").model_dump(mode="json")
     finally:
         if ownership is not None:
             ownership.release()

@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import datetime as dt
-import hashlib
 from dataclasses import dataclass
 from typing import Final
 
 from django.utils import timezone
-from rest_framework.request import Request
 
-from harquel.service.access.models import IdempotencyKey, Token
+from harquel.service.access.models import IdempotencyKey
 from harquel.service.problems import ProblemError
 
 _COUNTS = dt.timedelta(hours=24)
-_LONGEST = 200
+LONGEST: Final = 200
+"""Characters of a key."""
 
 
 REPEATED: Final = "Harquel-Repeated"
@@ -28,26 +27,17 @@ class Once:
     `repeated` is known after `earlier`.
     """
 
-    token: Token
+    token: int
     key: str | None
     body_digest: str
     repeated: bool = False
-
-    @classmethod
-    def of(cls, request: Request) -> Once:
-        """Reads the header. Call before the body is parsed. Raises ProblemError for a key too long."""
-        key = request.headers.get("idempotency-key")
-        if key is not None and not 0 < len(key) <= _LONGEST:
-            raise ProblemError(422, "invalid-key", f"An Idempotency-Key has 1 to {_LONGEST} characters.")
-        body = request._request.path.encode() + b"\n" + request._request.body
-        return cls(request.user, key, hashlib.sha256(body).hexdigest())
 
     def earlier(self) -> str | None:
         """What the key created before. Runs inside the writer. Raises ProblemError for another body."""
         if self.key is None:
             return None
         IdempotencyKey.objects.filter(created_at__lt=timezone.now() - _COUNTS).delete()
-        found = IdempotencyKey.objects.filter(token=self.token, key=self.key).first()
+        found = IdempotencyKey.objects.filter(token_id=self.token, key=self.key).first()
         if found is None:
             return None
         if found.body_digest != self.body_digest:
@@ -63,4 +53,6 @@ class Once:
     def settle(self, target: str) -> None:
         """Notes what was created. Runs inside the writer, in the transaction that creates it."""
         if self.key is not None:
-            IdempotencyKey.objects.create(token=self.token, key=self.key, body_digest=self.body_digest, target=target)
+            IdempotencyKey.objects.create(
+                token_id=self.token, key=self.key, body_digest=self.body_digest, target=target
+            )

@@ -2,12 +2,7 @@
 
 from __future__ import annotations
 
-import ast
 import copy
-import inspect
-import sys
-from functools import cache
-from itertools import pairwise
 from typing import Any, Final
 
 from pydantic import BaseModel
@@ -15,15 +10,18 @@ from pydantic import BaseModel
 import harquel.contract
 from harquel.contract import Problem
 from harquel.service.idempotency import REPEATED
+from harquel.service.inquiries.operations.listen import listen
+from harquel.service.operations import registry
+from harquel.service.operations.http import document_name
 from harquel.service.problems import MEDIA_TYPE
+from harquel.service.sentences import sentences
 
-_CREATING: Final = ("/api/v1/inquiries", "/api/v1/tokens")
 _KEY: Final = {
     "name": "Idempotency-Key", "in": "header", "required": False, "schema": {"type": "string", "maxLength": 200},
     "description": "A text of your own. The same one within 24 hours creates nothing new, with another body it is 422.",
 }  # fmt: skip
 _STREAM: Final[dict[str, Any]] = {
-    "operationId": "inquiries_events",
+    "operationId": document_name(listen),
     "description": (
         "What happens to an inquiry, as it happens: server-sent events. Each entry of the ledger is an event with its "
         "kind as name, its number as id and the entry as data; `piece` is text that a model is writing, without a "
@@ -54,12 +52,13 @@ def completed(result: dict[str, Any], generator: Any, request: Any, public: bool
         "description": "What is wrong, and what to do (RFC 9457); `type` is stable.",
         "content": {MEDIA_TYPE: {"schema": {"$ref": "#/components/schemas/Problem"}}},
     }
-    for path, ways in result["paths"].items():
-        for way, call in ways.items():
+    once = {document_name(o) for o in registry.values() if o.repeat == "once"}
+    for ways in result["paths"].values():
+        for call in ways.values():
             call["responses"]["default"] = problem
             # Either of the ways to say who one is, not both of them.
             call["security"] = [{way_in: []} for one in call.get("security", ()) for way_in in one]
-            if way == "post" and path in _CREATING:
+            if call["operationId"] in once:
                 call.setdefault("parameters", []).append(_KEY)
                 made = call["responses"]["201"]
                 made.setdefault("headers", {})[REPEATED] = {
@@ -75,24 +74,6 @@ def _describe(schemas: dict[str, Any]) -> None:
         shape = getattr(harquel.contract, name.removeprefix("Patched"), None)
         if isinstance(shape, type) and issubclass(shape, BaseModel):
             for base in reversed(shape.__mro__):
-                for field, sentence in _sentences(base).items():
+                for field, sentence in sentences(base).items():
                     if field in schema.get("properties", {}):
                         schema["properties"][field]["description"] = sentence
-
-
-@cache
-def _sentences(shape: type) -> dict[str, str]:
-    """Field to the text under it, from the source of a shape of the contract."""
-    if not shape.__module__.startswith("harquel.contract."):
-        return {}
-    # The module whole: the source of a class by itself is found by its name, which takes longer.
-    tree = ast.parse(inspect.getsource(sys.modules[shape.__module__]))
-    found = next((n for n in tree.body if isinstance(n, ast.ClassDef) and n.name == shape.__name__), None)
-    # A list with a type has no class statement of its own.
-    body = found.body if found is not None else []
-    return {
-        field.target.id: " ".join(text.value.value.split())
-        for field, text in pairwise(body)
-        if isinstance(field, ast.AnnAssign) and isinstance(field.target, ast.Name)
-        and isinstance(text, ast.Expr) and isinstance(text.value, ast.Constant) and isinstance(text.value.value, str)
-    }  # fmt: skip

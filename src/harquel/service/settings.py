@@ -75,7 +75,7 @@ X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
 REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["harquel.service.access.authentication.TokenOrSession"],
-    "DEFAULT_PERMISSION_CLASSES": ["harquel.service.access.permissions.HasScope"],
+    "DEFAULT_PERMISSION_CLASSES": ["harquel.service.access.permissions.OperationsOnly"],
     "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
     "EXCEPTION_HANDLER": "harquel.service.problems.handle",

@@ -2,32 +2,26 @@
 
 from __future__ import annotations
 
-from drf_spectacular.utils import extend_schema
-from rest_framework.request import Request
-from rest_framework.response import Response
-from rest_framework.views import APIView
-
 from harquel.contract import Standstill
 from harquel.service.ledger.append import append
+from harquel.service.operations import NO_SUBJECT, Call, Nothing, operation
 from harquel.service.runtime import runtime
 
 
-class StandstillView(APIView):
-    """Whether everything stands still."""
+@operation("standstill.read", takes=Nothing, gives=Standstill, about=NO_SUBJECT)
+def read_standstill(_: Call[Nothing, None]) -> Standstill:
+    """The state of the switch."""
+    return Standstill(on=runtime().standing_still())
 
-    scopes = {"PUT": "admin"}
 
-    @extend_schema(responses=Standstill)
-    def get(self, request: Request) -> Response:
-        """The state of the switch."""
-        return Response(Standstill(on=runtime().standing_still()).model_dump())
-
-    @extend_schema(request=Standstill, responses=Standstill)
-    def put(self, request: Request) -> Response:
-        """Stops what runs on every source and lets nothing start, or takes that back."""
-        asked = Standstill.model_validate(request.data)
-        live = runtime()
-        live.stand_still(asked.on)
-        kind = "standstill-on" if asked.on else "standstill-off"
-        live.writer.do(lambda: append(who=request.user.person.name, kind=kind, facts={}))
-        return Response(asked.model_dump())
+@operation(
+    "standstill.switch", takes=Standstill, gives=Standstill, scope="admin", about=NO_SUBJECT, repeat="same",
+    entries=("standstill-on", "standstill-off"),
+)  # fmt: skip
+def switch_standstill(call: Call[Standstill, None]) -> Standstill:
+    """Stops what runs on every source and lets nothing start, or takes that back."""
+    live = runtime()
+    live.stand_still(call.asked.on)
+    kind = "standstill-on" if call.asked.on else "standstill-off"
+    live.writer.do(lambda: append(who=call.caller.name, kind=kind, facts={}))
+    return call.asked

@@ -4,14 +4,15 @@ from django.urls import include, path, re_path
 from drf_spectacular.views import SpectacularJSONAPIView
 
 from harquel.service import health, problems
-from harquel.service.standstill import StandstillView
+from harquel.service.operations.http import routes
+from harquel.service.standstill import read_standstill, switch_standstill
 
 _API = [
     path("", include("harquel.service.access.urls")),
     path("", include("harquel.service.inquiries.urls")),
     path("", include("harquel.service.sources.urls")),
     path("", include("harquel.service.ledger.urls")),
-    path("standstill", StandstillView.as_view()),
+    *routes({"standstill": {"GET": read_standstill, "PUT": switch_standstill}}),
     path("openapi.json", SpectacularJSONAPIView.as_view()),
     re_path(r".*", problems.nothing_here),
 ]

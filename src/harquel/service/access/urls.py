@@ -1,12 +1,22 @@
-"""Paths of this app, below the API's prefix."""
+"""Paths of this area, below the API's prefix."""
 
 from django.urls import path
 
-from .views import MeView, SessionView, TokensView, TokenView
+from harquel.service.operations.http import Way, routes
+
+from .operations.create_token import create_token
+from .operations.list_tokens import list_tokens
+from .operations.me import me
+from .operations.revoke_token import revoke_token
+from .views import SessionView, csrf_cookie
 
 urlpatterns = [
-    path("me", MeView.as_view()),
     path("session", SessionView.as_view()),
-    path("tokens", TokensView.as_view()),
-    path("tokens/<int:token_id>", TokenView.as_view()),
+    *routes(
+        {
+            "me": {"GET": Way(me, adds=csrf_cookie)},
+            "tokens": {"GET": list_tokens, "POST": Way(create_token, 201)},
+            "tokens/<int:token_id>": {"DELETE": Way(revoke_token, 204)},
+        }
+    ),
 ]

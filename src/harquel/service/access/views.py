@@ -1,6 +1,8 @@
-"""Who am I, console sessions, tokens."""
+"""Console sign-in and out: what there is to say to cookies. Everything else is an operation."""
 
 from __future__ import annotations
+
+from typing import Any
 
 from django.middleware.csrf import get_token, rotate_token
 from drf_spectacular.utils import extend_schema
@@ -8,32 +10,22 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from harquel.contract import Me, SessionRequest, TokenCreated, TokenRequest, Tokens
-from harquel.service.idempotency import Once
+from harquel.contract import Me, SessionRequest
 from harquel.service.problems import ProblemError
-from harquel.service.runtime import runtime
 
-from .actions.create_token import create_token
-from .actions.revoke_token import revoke_token
 from .authentication import SESSION_KEY
 from .models import Token
 from .secrets import digest
-from .shapes import me_shape, token_shape
+from .shapes import me_shape
 from .throttle import Throttle
 
-
-class MeView(APIView):
-    """Who am I."""
-
-    @extend_schema(responses=Me)
-    def get(self, request: Request) -> Response:
-        """The person and the rights behind the credentials."""
-        if "authorization" not in request.headers:
-            get_token(request._request)
-        return Response(me_shape(request.user).model_dump(mode="json"))
-
-
 _sign_ins = Throttle()
+
+
+def csrf_cookie(request: Request, *_: Any) -> None:
+    """The console's token against forged requests, for whoever came by a cookie."""
+    if "authorization" not in request.headers:
+        get_token(request._request)
 
 
 class SessionView(APIView):
@@ -70,46 +62,4 @@ class SessionView(APIView):
     def delete(self, request: Request) -> Response:
         """Ends the session."""
         request._request.session.flush()
-        return Response(status=204)
-
-
-class TokensView(APIView):
-    """All tokens, and new ones."""
-
-    scope = "admin"
-
-    @extend_schema(responses=Tokens)
-    def get(self, request: Request) -> Response:
-        """Every token, revoked ones too, without secrets."""
-        tokens = Token.objects.select_related("person").order_by("pk")
-        return Response([token_shape(t).model_dump(mode="json") for t in tokens])
-
-    @extend_schema(request=TokenRequest, responses={201: TokenCreated})
-    def post(self, request: Request) -> Response:
-        """Makes a token; its secret is in this response only."""
-        once = Once.of(request)
-        asked = TokenRequest.model_validate(request.data)
-
-        def make() -> TokenCreated:
-            if once.earlier() is not None:
-                raise ProblemError(
-                    409, "already-made", "This token was made before; its secret is shown once only.",
-                    "Revoke it and make another if the secret is lost.",
-                )  # fmt: skip
-            made = create_token(asked, request.user.person.name)
-            once.settle(f"token {made.id}")
-            return made
-
-        return Response(runtime().writer.do(make).model_dump(mode="json"), status=201)
-
-
-class TokenView(APIView):
-    """One token."""
-
-    scope = "admin"
-
-    @extend_schema(responses={204: None})
-    def delete(self, request: Request, token_id: int) -> Response:
-        """Revokes it."""
-        runtime().writer.do(lambda: revoke_token(token_id, request.user.person.name))
         return Response(status=204)

@@ -25,17 +25,19 @@ from starlette.responses import Response, StreamingResponse
 from starlette.types import Receive, Scope, Send
 
 from harquel.service.access.authentication import TokenOrSession
+from harquel.service.access.caller import Caller
 from harquel.service.access.models import Token
 from harquel.service.bus import END
 from harquel.service.ledger.models import Entry
 from harquel.service.ledger.shapes import entry_shape
+from harquel.service.operations import perform
 from harquel.service.pages import whole_number
 from harquel.service.problems import MEDIA_TYPE, ProblemError, problem_for
 from harquel.service.records.reading import read
 from harquel.service.runtime import runtime
 
-from .actions.find import find_inquiry
 from .models import StoredInquiry
+from .operations.listen import listen
 from .unkept import unkept
 
 KEEPALIVE_S: Final = 15.0
@@ -94,9 +96,8 @@ def _admit(scope: HTTPScope, key: str) -> int:
     found = TokenOrSession().authenticate(Request(request))
     if found is None:
         raise exceptions.NotAuthenticated("This needs a token.")
-    token: Token = found[0]
-    find_inquiry(key, token)
-    return token.pk
+    perform(listen, Caller.of(found[0]), dict, {"key": key})
+    return found[0].pk
 
 
 @dataclass(frozen=True)

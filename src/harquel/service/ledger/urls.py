@@ -1,12 +1,18 @@
-"""Paths of this app, below the API's prefix."""
+"""Paths of this area, below the API's prefix."""
 
-from django.urls import path
+from harquel.service.operations.http import Way, routes
 
-from .views import KeysView, LedgerView, SealsView, VerificationView
+from .operations.change_key import change_key
+from .operations.list_entries import list_entries
+from .operations.list_keys import list_keys
+from .operations.seal import seal
+from .operations.verify import verify
 
-urlpatterns = [
-    path("ledger", LedgerView.as_view()),
-    path("ledger/verification", VerificationView.as_view()),
-    path("ledger/keys", KeysView.as_view()),
-    path("ledger/seals", SealsView.as_view()),
-]
+urlpatterns = routes(
+    {
+        "ledger": {"GET": list_entries},
+        "ledger/verification": {"GET": verify},
+        "ledger/keys": {"GET": list_keys, "POST": Way(change_key, 201)},
+        "ledger/seals": {"POST": Way(seal, 201)},
+    }
+)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from django.db import models
 
 
@@ -132,3 +134,7 @@ class StoredStarter(models.Model):
 
     def __str__(self) -> str:
         return self.question
+
+
+OWNED: Final = (CatalogVersion, StoredScan, ScanPart, SourceDocument, StoredExample, StoredStarter, SourceState)
+"""What bears the name of its source and goes with it."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from harquel.contract import (
     CatalogColumn,
     CatalogShape,
@@ -19,6 +21,8 @@ from harquel.core.domain.policy import Policy
 from .live import LiveSource
 from .models import StoredScan
 
+SHOWN: Final = 50
+"""Lines of a list that has no pages."""
 _AWAY = ("This source cannot be asked right now.", "Ask again later, or tell a steward.")
 
 

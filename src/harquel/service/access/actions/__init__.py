@@ -1,1 +1,0 @@
-"""What people do with tokens and sessions, one operation a file."""

@@ -1,0 +1,1 @@
+"""What can be done with people and tokens, an operation a file."""

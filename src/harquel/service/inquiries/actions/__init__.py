@@ -1,1 +1,0 @@
-"""What people do with inquiries, one operation a file."""

@@ -1,0 +1,129 @@
+"""Asks a question: checks it, stores it with its ledger entry, puts it in line."""
+
+from __future__ import annotations
+
+import difflib
+import secrets
+
+from harquel.contract import Inquiry, InquiryRequest
+from harquel.core.clock import utc_now
+from harquel.core.domain.findings import REVIEW_CODES
+from harquel.core.domain.language import language_of
+from harquel.service.access.models import Person
+from harquel.service.asking import Overloaded
+from harquel.service.ledger.append import append
+from harquel.service.operations import NO_SUBJECT, Call, operation
+from harquel.service.problems import ProblemError, records_trouble
+from harquel.service.records.usable import short_of_space
+from harquel.service.runtime import runtime
+from harquel.service.sources.finding import source_for
+
+from ..finding import find_inquiry
+from ..models import StoredInquiry
+from ..shapes import inquiry_shape
+
+
+@operation(
+    "inquiry.ask", takes=InquiryRequest, gives=Inquiry, scope="ask", about=NO_SUBJECT, repeat="once",
+    entries=("accepted",), rule="sources of one's own token; what it follows must be one's to read",
+)  # fmt: skip
+def ask(call: Call[InquiryRequest, None]) -> Inquiry:
+    """Asks a question. With `wait_s` the response waits that long for the end.
+
+    Raises ProblemError: an empty question, an unknown source or none to choose from, a choice that was not offered,
+    an unknown finding, too many waiting.
+    """
+    key = _asked(call)
+    return inquiry_shape(find_inquiry(key, call.caller))
+
+
+def _asked(call: Call[InquiryRequest, None]) -> str:
+    """The id of the inquiry, which is under way when this returns."""
+    request, caller, once = call.asked, call.caller, call.once
+    earlier = find_inquiry(request.follows, caller) if request.follows is not None else None
+    question, standalone = _question(request, earlier)
+    _known_findings(request.silence)
+    chosen = earlier if request.choice is not None else None
+    source = source_for(request.source or (chosen.source if chosen else None), caller)
+    live = runtime()
+    short = short_of_space(live.config.data_dir)
+    if short:
+        raise ProblemError.of(*records_trouble(short))
+    try:
+        ticket = live.pool.reserve()
+    except Overloaded as full:
+        raise ProblemError(
+            429, "too-busy", "Too many inquiries are waiting.", f"Ask again in {full.after_s} s.",
+            {"Retry-After": str(full.after_s)},
+        ) from full  # fmt: skip
+    # A reply is about the instant of the question that it decides.
+    now = source.now(request.as_of or (chosen.as_of if chosen else None))
+    inquiry = Inquiry(
+        id=secrets.token_hex(8), state="queued", source=source.name, question=question, language=language_of(question),
+        as_of=now, asked_by=caller.name, asked_at=utc_now(), follows=request.follows,
+        choice=request.choice, standalone_question=standalone, silenced=request.silence,
+    )  # fmt: skip
+
+    def store() -> str:
+        done = once.earlier()
+        if done is not None:
+            return done
+        StoredInquiry.objects.create(
+            key=inquiry.id, person=Person.objects.get(pk=caller.person), source=inquiry.source,
+            question=question, follows=inquiry.follows, as_of=now, asked_at=inquiry.asked_at, state="queued",
+            roles=list(caller.roles), values=dict(caller.values), token_id=caller.token, choice=inquiry.choice,
+            silenced=inquiry.silenced,
+            standalone_question=standalone,
+        )  # fmt: skip
+        facts = {
+            "source": source.name, "token": caller.token, "as_of": now.isoformat(), "follows": inquiry.follows,
+            "choice": inquiry.choice, "silenced": inquiry.silenced,
+        }  # fmt: skip
+        append(who=inquiry.asked_by, kind="accepted", inquiry=inquiry.id, facts=facts, texts={"question": question})
+        once.settle(inquiry.id)
+        return inquiry.id
+
+    try:
+        key = live.writer.do(store)
+    except BaseException:
+        live.pool.give_back()
+        raise
+    if key != inquiry.id:
+        live.pool.give_back()
+        return key
+    live.launch(ticket, inquiry, now, caller.asker)
+    return key
+
+
+def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[str, str | None]:
+    """The question, and the same with the reading that was chosen for it."""
+    question = " ".join(request.question.split())
+    if request.choice is None:
+        if not question:
+            raise ProblemError(422, "empty-question", "The question is empty.", "Write what you want to know.")
+        return question, None
+    if earlier is None:
+        raise ProblemError(
+            422, "choice-of-nothing", "A choice belongs to an inquiry that asked back.", "Name that inquiry in follows."
+        )
+    asked_back = inquiry_shape(earlier).clarify
+    if asked_back is None:
+        raise ProblemError(409, "not-asked", "That inquiry did not ask back.", "Leave choice out, or see how it ended.")
+    reading = next((c.reading or c.label for c in asked_back.choices if c.id == request.choice), None)
+    if reading is None:
+        offered = ", ".join(c.id for c in asked_back.choices)
+        raise ProblemError(422, "choice-not-offered", f"{request.choice} was not offered.", f"Offered: {offered}.")
+    if question not in ("", earlier.question):
+        raise ProblemError(
+            422, "question-and-choice", "A choice decides the earlier question; here stands another.",
+            "Leave the question out, or the choice.",
+        )  # fmt: skip
+    return earlier.question, f"{earlier.question} (meaning: {reading})"
+
+
+def _known_findings(names: list[str]) -> None:
+    for name in names:
+        if name not in REVIEW_CODES:
+            near = difflib.get_close_matches(name, REVIEW_CODES, n=1)
+            hint = f"The nearest is {near[0]}." if near else "docs/trust.md lists them."
+            raise ProblemError(422, "unknown-finding", f"{name} is no finding of review.", hint)

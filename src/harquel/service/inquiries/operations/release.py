@@ -1,0 +1,92 @@
+"""Decides on a held statement: it runs, or the inquiry ends."""
+
+from __future__ import annotations
+
+from harquel.contract import Inquiry, ReleaseRequest
+from harquel.service.access.caller import Caller
+from harquel.service.access.models import Token, asker
+from harquel.service.asking import Overloaded
+from harquel.service.bus import END
+from harquel.service.ledger.append import append
+from harquel.service.operations import Call, operation
+from harquel.service.problems import ProblemError
+from harquel.service.runtime import runtime
+
+from ..ending import end_held
+from ..finding import INQUIRY, find_inquiry
+from ..models import StoredInquiry
+from ..shapes import inquiry_shape
+
+
+@operation(
+    "inquiry.release", takes=ReleaseRequest, gives=Inquiry, scope="release", about=INQUIRY, repeat="same",
+    # Turned down, it ends at once.
+    entries=("released", "turned-down", "ended"), rule="never one's own, nor one whose token counts no more",
+)  # fmt: skip
+def release(call: Call[ReleaseRequest, StoredInquiry]) -> Inquiry:
+    """Lets it run, or ends it; who decided, and why, goes on record."""
+    _decide(call.about, call.asked, call.caller)
+    return inquiry_shape(find_inquiry(call.about.key, call.caller))
+
+
+def _decide(stored: StoredInquiry, request: ReleaseRequest, caller: Caller) -> None:
+    """Raises ProblemError: none that waits, too many under way."""
+    live = runtime()
+    if stored.person_id == caller.person:
+        raise ProblemError(
+            403, "own-inquiry", "Nobody releases a statement of their own.", "Ask somebody else with the right to."
+        )
+    if request.approve and not _asker_counts(stored):
+        raise ProblemError(
+            409, "token-ended", "The token that this was asked with was revoked or has come to its end.",
+            "Turn the statement down; it can be asked again with a token that counts.",
+        )  # fmt: skip
+    try:
+        ticket = live.pool.reserve() if request.approve else None
+    except Overloaded as full:
+        raise ProblemError(
+            429, "too-busy", "Too many inquiries are waiting.", f"Try again in {full.after_s} s.",
+            {"Retry-After": str(full.after_s)},
+        ) from full  # fmt: skip
+
+    def decide() -> None:
+        found = StoredInquiry.objects.select_related("person").get(pk=stored.pk)
+        inquiry = inquiry_shape(found)
+        if found.state != "held" or inquiry.hold is None:
+            raise ProblemError(409, "not-held", "This inquiry does not wait for anybody.", "See how it ended.")
+        inquiry.hold.approved, inquiry.hold.by, inquiry.hold.note = request.approve, caller.name, request.note
+        append(
+            who=caller.name, kind="released" if request.approve else "turned-down", inquiry=stored.key,
+            facts={"policy_line": inquiry.hold.policy_line}, texts={"note": request.note},
+        )  # fmt: skip
+        if request.approve:
+            inquiry.state = "working"
+            record = inquiry.model_dump(mode="json")
+            StoredInquiry.objects.filter(pk=found.pk).update(state="working", record=record, decided_by=caller.person)
+            return
+        StoredInquiry.objects.filter(pk=found.pk).update(decided_by=caller.person)
+        said = f"{caller.name} did not release the statement."
+        hint = request.note or "Ask for something narrower, or talk to them."
+        end_held(inquiry, inquiry.hold.policy_line, "not-released", said, hint)
+
+    try:
+        live.writer.do(decide)
+    except BaseException:
+        if ticket is not None:
+            live.pool.give_back()
+        raise
+    if ticket is None:
+        live.bus.tell(stored.key, END)
+        return
+    stored.refresh_from_db()
+    inquiry = inquiry_shape(stored)
+    assert inquiry.as_of is not None
+    person = asker(stored.person.name, stored.roles, stored.values)
+    live.launch(ticket, inquiry, inquiry.as_of, person, caller.name)
+
+
+def _asker_counts(stored: StoredInquiry) -> bool:
+    """Whether the token that asked still counts; of older inquiries, which do not say, any token of that person."""
+    if stored.token_id is not None:
+        return Token.living().filter(pk=stored.token_id).exists()
+    return Token.living().filter(person_id=stored.person_id).exists()

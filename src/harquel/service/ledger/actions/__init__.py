@@ -1,1 +1,0 @@
-"""What people do with the ledger, one operation a file."""

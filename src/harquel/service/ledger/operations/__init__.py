@@ -1,0 +1,1 @@
+"""What can be done with the ledger, an operation a file."""

@@ -1,1 +1,0 @@
-"""What people do with sources, one operation a file."""

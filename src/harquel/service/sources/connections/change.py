@@ -1,0 +1,76 @@
+"""Another name, title or password for a source, or on and off."""
+
+from __future__ import annotations
+
+from harquel.contract import SourceChange, SourceLine
+from harquel.service.config import REFERENCES
+from harquel.service.ledger.append import append
+from harquel.service.operations import Call, operation
+from harquel.service.problems import ProblemError
+from harquel.service.runtime import runtime
+
+from ..finding import SOURCE_EVEN_OFF
+from ..live import LiveSource
+from ..models import OWNED, SourceState, StoredSource
+from ..outside import references_let_in
+from ..shapes import source_shape
+from ..specs import stored_spec
+
+
+@operation(
+    "source.change", takes=SourceChange, gives=SourceLine, scope="steward", about=SOURCE_EVEN_OFF, repeat="same",
+    entries=("source-switched", "source-changed"), rule="another name with a token for every source",
+)  # fmt: skip
+def change(call: Call[SourceChange, LiveSource]) -> SourceLine:
+    """Renames, switches on or off, or gives another password."""
+    live, source, request = runtime(), call.about, call.asked
+    name = source.name
+    beyond = request.name is not None or request.title is not None or request.password is not None
+    if beyond and source.spec.origin == "file":
+        raise ProblemError(
+            409, "source-of-the-file", f"The source {name} is declared in harquel.toml.", "Change it there."
+        )
+    if request.enabled is not None:
+        wanted = request.enabled
+
+        def switch() -> None:
+            SourceState.objects.update_or_create(source=name, defaults={"enabled": wanted})
+            append(who=call.caller.name, kind="source-switched", facts={"source": name, "enabled": wanted})
+
+        live.writer.do(switch)
+        source.enabled = wanted
+    if beyond:
+        stored = StoredSource.objects.get(name=name)
+        new = request.name or name
+        if new != name and not call.caller.everywhere:
+            raise ProblemError(
+                403, "not-allowed", "This token is for single sources; renaming needs one for all of them.",
+                "Ask an administrator for a token with the scope steward for every source.",
+            )  # fmt: skip
+        if new != name and new in live.sources:
+            raise ProblemError(409, "source-exists", f"There is a source {new!r} already.", "Choose another name.")
+        if request.title is not None:
+            stored.settings["title"] = request.title
+        references_let_in(live.config, request.password)
+        if request.password is not None and request.password.startswith(REFERENCES):
+            stored.settings["password"], stored.secret = request.password, None
+        elif request.password is not None:
+            stored.settings.pop("password", None)
+            stored.secret = live.vault.encrypt(request.password)
+        stored.name = new
+
+        def keep() -> None:
+            stored.save()
+            if new != name:
+                for model in OWNED:
+                    model.objects.filter(source=name).update(source=new)
+            append(
+                who=call.caller.name, kind="source-changed",
+                facts={"source": name, "name": new, "title": request.title, "password": request.password is not None},
+            )  # fmt: skip
+
+        live.writer.do(keep)
+        live.drop(name)
+        source = live.add(stored_spec(stored, live.vault))
+        source.keeper.scan("changes")
+    return source_shape(source, True)

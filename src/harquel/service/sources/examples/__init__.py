@@ -1,0 +1,1 @@
+"""What can be done with examples, an operation a file."""

@@ -1,0 +1,20 @@
+"""Scans of a source."""
+
+from __future__ import annotations
+
+from django.db.models import QuerySet
+
+from harquel.contract import Scans
+from harquel.service.operations import Call, Nothing, operation
+
+from ..finding import SOURCE_EVEN_OFF
+from ..live import LiveSource
+from ..models import StoredScan
+from ..shapes import SHOWN, scan_shape
+
+
+@operation("scan.list", takes=Nothing, gives=Scans, about=SOURCE_EVEN_OFF)
+def list_scans(call: Call[Nothing, LiveSource]) -> Scans:
+    """Newest first."""
+    found: QuerySet[StoredScan] = StoredScan.objects.filter(source=call.about.name).order_by("-pk")[:SHOWN]
+    return Scans([scan_shape(s) for s in found])
