@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import sqlite3
 import threading
 import time
@@ -23,6 +24,11 @@ def own(new_stage: Callable[..., Stage], tmp_path_factory: pytest.TempPathFactor
         yield running
 
 
+HTTP = httpx.Client(timeout=60, verify=False)
+"""One for all: loading what is believed of certificates takes longer than most calls."""
+atexit.register(HTTP.close)
+
+
 class Caller:
     """Somebody with a token of their own, over plain HTTP."""
 
@@ -33,7 +39,7 @@ class Caller:
         self.base, self.headers = f"{own.url}/api/v1/", {"Authorization": f"Bearer {made.secret}"}
 
     def send(self, method: str, path: str, body: Any = None) -> httpx.Response:
-        return httpx.request(method, self.base + path, json=body, headers=self.headers, timeout=60, verify=False)
+        return HTTP.request(method, self.base + path, json=body, headers=self.headers)
 
     def code(self, method: str, path: str, body: Any = None) -> int:
         return self.send(method, path, body).status_code

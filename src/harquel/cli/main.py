@@ -28,6 +28,7 @@ OWN = {
     "token": "harquel.cli.token:token",
     "ledger": "harquel.cli.ledger:ledger",
     "standstill": "harquel.cli.standstill:standstill",
+    "operations": "harquel.cli.operations:operations",
 }
 
 

@@ -29,6 +29,21 @@ def serve(
         raise _fail(error) from error
 
 
+def operations() -> dict[str, list[dict[str, Any]]]:
+    """Everything that can be done with a service, who may, and what is there without; see operations/matrix.py."""
+    import tempfile
+
+    from harquel.service.config import HarquelConfig
+    from harquel.service.serving import prepare_django
+
+    # The table is in the program: no records are looked at, and none are left behind.
+    with tempfile.TemporaryDirectory() as folder:
+        prepare_django(HarquelConfig(base=Path(folder)))
+        from harquel.service.operations.matrix import matrix, without_operation
+
+        return {"operations": matrix(), "without": without_operation()}
+
+
 def notes_schema() -> str:
     """The JSON Schema (2020-12) of the notes' YAML form."""
     from harquel.core.domain.notes import Notes

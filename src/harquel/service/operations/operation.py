@@ -1,8 +1,8 @@
 """What a person or a program can do: one value for each thing, in one registry that every way in goes through.
 
 An operation says what it takes, who may, what it is about, what it leaves in the ledger and what comes of doing it
-twice. `perform` sees to all of that in one order: scope, shape, subject, deed. So whoever may not is told nothing of
-what there is, and no way in can leave a step out.
+twice. `perform` sees to all of that in one order: scope, subject, shape, deed. So whoever may not is told nothing, and
+no way in can leave a step out.
 """
 
 from __future__ import annotations
@@ -137,7 +137,6 @@ def perform(
     ProblemError, pydantic's ValidationError for fields that do not fit, and what the core raises.
     """
     admit(wanted, caller)
-    shape = wanted.takes.model_validate(asked())
     about = wanted.about.find(str(at.get(wanted.about.key, "")), caller)
-    call = Call(caller, shape, about, at, once or Once(caller.token, None, ""))
+    call = Call(caller, wanted.takes.model_validate(asked()), about, at, once or Once(caller.token, None, ""))
     return call, wanted.does(call)

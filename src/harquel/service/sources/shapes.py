@@ -17,6 +17,7 @@ from harquel.core.domain.joins import with_declared
 from harquel.core.domain.notes import ColumnNotes, Notes
 from harquel.core.domain.person import Person
 from harquel.core.domain.policy import Policy
+from harquel.service.access.caller import Caller
 
 from .live import LiveSource
 from .models import StoredScan
@@ -26,8 +27,9 @@ SHOWN: Final = 50
 _AWAY = ("This source cannot be asked right now.", "Ask again later, or tell a steward.")
 
 
-def source_shape(source: LiveSource, steward: bool) -> SourceLine:
+def source_shape(source: LiveSource, caller: Caller) -> SourceLine:
     """One line, from what is known; a source that could not be scanned says so. Where it is, stewards see only."""
+    steward = caller.may("steward")
     run, catalog = source.keeper.last, source.keeper.known()
     line = SourceLine(
         name=source.name, engine=source.engine.name, title=source.title, as_of=source.spec.as_of,
@@ -36,7 +38,7 @@ def source_shape(source: LiveSource, steward: bool) -> SourceLine:
         scanning=run is not None and run.state == "running",
     )  # fmt: skip
     if catalog is not None:
-        line.tables = len(source.core.describer.of(catalog).catalog.tables)
+        line.tables = len(source.core.describer.of(catalog, caller.asker).catalog.tables)
         line.scanned_at, line.version = catalog.scanned_at, catalog.number
     away = source.keeper.out_of_reach
     if away is not None:
@@ -87,10 +89,14 @@ def column_shape(table: Table, column: Column, policy: Policy, about: ColumnNote
     )  # fmt: skip
 
 
-def scan_shape(found: StoredScan) -> ScanShape:
-    """One scan."""
-    return ScanShape(
+def scan_shape(found: StoredScan, caller: Caller) -> ScanShape:
+    """One scan. How many tables there are, which one is looked at and what went wrong, stewards see only."""
+    shape = ScanShape(
         id=found.pk, source=found.source, kind=found.kind, state=found.state, stage=found.stage,
         tables=found.tables, done=found.done, now=found.now, resumed=found.resumed, problem=found.problem,
         hint=found.hint, started_at=found.started_at, ended_at=found.ended_at,
     )  # fmt: skip
+    if not caller.may("steward"):
+        shape.tables, shape.done, shape.now = 0, 0, ""
+        shape.problem, shape.hint = _AWAY if found.problem else ("", "")
+    return shape

@@ -73,4 +73,4 @@ def change(call: Call[SourceChange, LiveSource]) -> SourceLine:
         live.drop(name)
         source = live.add(stored_spec(stored, live.vault))
         source.keeper.scan("changes")
-    return source_shape(source, True)
+    return source_shape(source, call.caller)

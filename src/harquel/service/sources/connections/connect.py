@@ -79,4 +79,4 @@ def connect(call: Call[SourceRequest, None]) -> SourceLine:
         live.drop(request.name)
         raise ProblemError(409, "source-exists", f"There is a source {request.name!r} already.") from error
     made.keeper.scan("first")
-    return source_shape(made, True)
+    return source_shape(made, call.caller)

@@ -16,4 +16,4 @@ from ..shapes import source_shape
 )  # fmt: skip
 def read_source(call: Call[Nothing, LiveSource]) -> SourceLine:
     """Its line, with starter questions."""
-    return source_shape(call.about, call.caller.may("steward"))
+    return source_shape(call.about, call.caller)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from harquel.contract import CatalogDiff, ChangeShape
 from harquel.contract.queries import DiffQuery
 from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.terms import Terms
 from harquel.core.scanning import compare
 from harquel.service.operations import Call, operation
 from harquel.service.pages import whole_number
@@ -16,7 +17,13 @@ from ..live import LiveSource
 from ..models import CatalogVersion
 
 
-@operation("catalog.compare", takes=DiffQuery, gives=CatalogDiff, about=SOURCE_EVEN_OFF, rule="what the policy exposes")
+@operation(
+    "catalog.compare",
+    takes=DiffQuery,
+    gives=CatalogDiff,
+    about=SOURCE_EVEN_OFF,
+    rule="what the policy shows to whoever asks; to a steward all that it exposes",
+)
 def compare_versions(call: Call[DiffQuery, LiveSource]) -> CatalogDiff:
     """What came, went and changed of what is exposed; by default between the last two."""
     source, old, new = call.about, _number("old", call.asked.old), _number("new", call.asked.new)
@@ -27,8 +34,9 @@ def compare_versions(call: Call[DiffQuery, LiveSource]) -> CatalogDiff:
         raise ProblemError(409, "no-catalog", f"{source.name} was not scanned yet.", "Wait for its first scan to end.")
     newer = new if new is not None else numbers[0]
     older = old if old is not None else next((n for n in numbers if n < newer), newer)
-    policy = source.core.policy
-    one, other = (policy.visible(_version(source.name, n)) for n in (older, newer))
+    policy, caller = source.core.policy, call.caller
+    seen = policy.visible if caller.may("steward") else Terms(policy, caller.asker).visible
+    one, other = (seen(_version(source.name, n)) for n in (older, newer))
     changes = [ChangeShape(kind=c.kind, table=c.table, column=c.column, said=c.said) for c in compare(one, other)]
     return CatalogDiff(source=source.name, old=older, new=newer, changes=changes)
 

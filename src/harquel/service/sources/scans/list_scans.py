@@ -13,8 +13,11 @@ from ..models import StoredScan
 from ..shapes import SHOWN, scan_shape
 
 
-@operation("scan.list", takes=Nothing, gives=Scans, about=SOURCE_EVEN_OFF)
+@operation(
+    "scan.list", takes=Nothing, gives=Scans, about=SOURCE_EVEN_OFF,
+    rule="how far, of how many and what went wrong with steward",
+)  # fmt: skip
 def list_scans(call: Call[Nothing, LiveSource]) -> Scans:
     """Newest first."""
     found: QuerySet[StoredScan] = StoredScan.objects.filter(source=call.about.name).order_by("-pk")[:SHOWN]
-    return Scans([scan_shape(s) for s in found])
+    return Scans([scan_shape(s, call.caller) for s in found])

@@ -33,4 +33,4 @@ def start(call: Call[ScanRequest, LiveSource]) -> ScanShape:
         raise ProblemError(503, "scan-not-recorded", "The scan could not be put on record.", "Try again in a moment.")
     facts = {"source": source.name, "scan": row, "kind": run.kind}
     runtime().writer.do(lambda: append(who=call.caller.name, kind="scan-started", facts=facts))
-    return scan_shape(StoredScan.objects.get(pk=row))
+    return scan_shape(StoredScan.objects.get(pk=row), call.caller)

@@ -25,4 +25,4 @@ def stop(call: Call[Nothing, LiveSource]) -> ScanShape:
         raise ProblemError(409, "no-scan", "No scan is under way.", "Start one first.")
     facts = {"source": source.name, "scan": found.pk}
     runtime().writer.do(lambda: append(who=call.caller.name, kind="scan-stopped", facts=facts))
-    return scan_shape(found)
+    return scan_shape(found, call.caller)
