@@ -84,6 +84,46 @@ def test_a_failing_job_undoes_itself_only_and_says_why(tmp_path: Path) -> None:
     assert said.splitlines() == ["[1, 'broken in the middle', 2]", "['good', 'good'] True"]
 
 
+def test_whatever_jobs_fail_and_whoever_else_writes_the_chain_holds_what_was_promised(tmp_path: Path) -> None:
+    """Entries are put off to the end of a transaction; here half of the jobs fail with some put off already, while
+    another program writes to the same records, as a token is made where the service runs.
+    """
+    said = in_django(
+        tmp_path,
+        """
+        bring_up_to_date(records)
+        import json, multiprocessing, random, sqlite3
+        from concurrent.futures import ThreadPoolExecutor
+        from django.db import transaction
+        def elsewhere():
+            for n in range(40):
+                with transaction.atomic():
+                    append(who="other", kind="test", facts={"n": -n})
+                    append(who="other", kind="test", facts={"n": -n})
+        other = multiprocessing.get_context("fork").Process(target=elsewhere)
+        other.start()
+        writer, chance = Writer(), random.Random(5)
+        def job(n, fails, count):
+            def run():
+                found = [append(who="here", kind="test", facts={"n": n}, texts={"t": str(n)}) for _ in range(count)]
+                if fails:
+                    raise ValueError("half-way")
+                return found
+            return run
+        jobs = [job(n, chance.random() < 0.5, chance.randrange(4)) for n in range(400)]
+        with ThreadPoolExecutor(8) as pool:
+            futures = list(pool.map(writer.submit, jobs))
+        promised = {seq: n for n, f in enumerate(futures) if not f.exception() for seq in f.result()}
+        other.join()
+        writer.close()
+        rows = sqlite3.connect(records).execute("SELECT seq, who, body FROM ledger_entry ORDER BY seq").fetchall()
+        kept = {seq: json.loads(body)["facts"]["n"] for seq, who, body in rows if who == "here"}
+        print(kept == promised, len(kept) > 200, len(rows) == len(kept) + 80, verify_ledger().intact, other.exitcode)
+        """,
+    )
+    assert said == "True True True True 0"
+
+
 def test_an_end_that_can_never_be_stored_keeps_no_other_back(tmp_path: Path) -> None:
     """A disk that is full is waited for; what the records refuse for good is left to the next start."""
     said = in_django(

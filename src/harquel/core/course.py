@@ -48,6 +48,8 @@ class Course:
     whole: Catalog = field(init=False)
     """All that our account sees, exposed or not."""
     index: CatalogIndex = field(init=False)
+    restricted: bool = field(init=False)
+    """Whether this person may see less than the service's account does: then nothing of that is told on the way."""
     released_by: str = ""
     duty: str = ""
     """Told with everything that is not done for the answer itself."""
@@ -55,6 +57,7 @@ class Course:
     looked_s: float = 0.0
     """Seconds that small queries of ours have taken."""
     looked_again: bool = False
+    _examples: tuple[Example, ...] | None = None
     silenced: dict[str, Finding] = field(default_factory=dict)
     """What was found by rules that were silenced for this inquiry."""
 
@@ -62,11 +65,6 @@ class Course:
     def catalog(self) -> Catalog:
         """What this person may see."""
         return self.index.catalog
-
-    @property
-    def restricted(self) -> bool:
-        """Whether this person may see less than the service's account does: then nothing of that is told on the way."""
-        return self.terms.restricts(self.catalog)
 
     def open(self) -> None:
         """Looks at the source. Raises End when it may not be asked with this account, SourceError."""
@@ -81,6 +79,7 @@ class Course:
         """What is visible of the catalog as it is now."""
         with self.clock.phase("briefing"):
             self.index = self.source.describer.of(self.whole, self.terms.person)
+            self.restricted = self.terms.restricts(self.catalog)
 
     def moved_on(self) -> bool:
         """Looks at the database again, once an inquiry: whether its structure is another than we thought."""
@@ -98,7 +97,9 @@ class Course:
 
     def usable_examples(self) -> tuple[Example, ...]:
         """Those that this person may see: none with a text in it from a table that is restricted."""
-        found = self.source.examples()
+        if self._examples is None:
+            self._examples = self.source.examples()
+        found = self._examples
         if not self.restricted:
             return found
         bare = {t.name for t in self.catalog.tables if not self.terms.rules(t.name)}

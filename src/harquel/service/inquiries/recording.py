@@ -88,19 +88,21 @@ def _without_rows(holder: dict[str, Any] | None) -> list[Any] | None:
 def store_end(inquiry: Inquiry) -> None:
     """Outcome, rows and ledger entry in one transaction. Runs inside the writer."""
     record = inquiry.model_dump(mode="json")
-    stored = StoredInquiry.objects.get(key=inquiry.id)
+    stored = StoredInquiry.objects.filter(key=inquiry.id)
     texts, rows = {}, {}
     if inquiry.answer is not None and record["answer"] is not None:
         rows = {"rows": _without_rows(record["answer"]), "second": _without_rows(record["second_opinion"])}
-        ResultRows.objects.update_or_create(inquiry=stored, defaults=rows)
+        ResultRows.objects.bulk_create(
+            [ResultRows(inquiry_id=stored.values_list("pk", flat=True).get(), **rows)],
+            update_conflicts=True, unique_fields=["inquiry"], update_fields=list(rows),
+        )  # fmt: skip
         texts["answer"] = inquiry.answer.text
     if inquiry.clarify is not None:
         texts["asked_back"] = inquiry.clarify.question
     if inquiry.problem is not None:
         texts["problem"] = inquiry.problem.title
-    stored.state, stored.outcome, stored.trust = "ended", inquiry.outcome, inquiry.trust
-    stored.record = record
-    stored.save(update_fields=["state", "outcome", "trust", "record"])
+    if not stored.update(state="ended", outcome=inquiry.outcome, trust=inquiry.trust, record=record):
+        raise StoredInquiry.DoesNotExist(inquiry.id)
     append(
         who=inquiry.asked_by,
         kind="ended",

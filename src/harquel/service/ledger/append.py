@@ -2,18 +2,68 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, NamedTuple
 
 from harquel.core.clock import utc_now
 from harquel.core.ledger import EMPTY_HEAD, seal
 from harquel.core.ledger import Head as ChainHead
+from harquel.service.records import together
 
 from .models import Entry, EntryText, Head
 from .sealing import sealer
 
 _SEALED = frozenset({"service-started", "service-stopped", "ledger-sealed", "ledger-key-changed"})
 """Entries that bear a seal whatever their number."""
+
+
+class _Mark(NamedTuple):
+    entries: int
+    texts: int
+    head: ChainHead | None
+
+
+class _Waiting(threading.local):
+    """Entries of the transaction under way that are written at its end, and the head as it is with them.
+
+    The head is read once a transaction: whoever else writes to these records waits for its end.
+    """
+
+    gathers = False
+    head: ChainHead | None = None
+
+    def __init__(self) -> None:
+        self.entries: list[Entry] = []
+        self.texts: list[EntryText] = []
+
+    def begin(self) -> None:
+        self.gathers = True
+
+    def mark(self) -> object:
+        return _Mark(len(self.entries), len(self.texts), self.head)
+
+    def back_to(self, mark: object) -> None:
+        assert isinstance(mark, _Mark)
+        del self.entries[mark.entries :], self.texts[mark.texts :]
+        self.head = mark.head
+
+    def write(self) -> None:
+        if self.entries:
+            assert self.head is not None
+            Entry.objects.bulk_create(self.entries)
+            if self.texts:
+                EntryText.objects.bulk_create(self.texts)
+            if not Head.objects.filter(pk=1).update(seq=self.head.seq, digest=self.head.digest):
+                Head.objects.create(pk=1, seq=self.head.seq, digest=self.head.digest)
+
+    def end(self) -> None:
+        self.gathers, self.head = False, None
+        self.entries, self.texts = [], []
+
+
+_waiting = _Waiting()
+together.also(_waiting)
 
 
 def append(
@@ -24,12 +74,16 @@ def append(
     texts: Mapping[str, str] | None = None,
     inquiry: str | None = None,
 ) -> int:
-    """The new entry's number."""
-    stored = Head.objects.filter(pk=1).first()
-    previous = ChainHead(stored.seq, stored.digest) if stored else EMPTY_HEAD
+    """The new entry's number. Inside the writer it is in the records when the transaction ends, not before."""
+    if not _waiting.gathers:
+        with together.gathering():
+            return append(who=who, kind=kind, facts=facts, texts=texts, inquiry=inquiry)
+    if _waiting.head is None:
+        stored = Head.objects.filter(pk=1).first()
+        _waiting.head = ChainHead(stored.seq, stored.digest) if stored else EMPTY_HEAD
     at = utc_now()
-    sealed = seal(previous, at=at, who=who, kind=kind, inquiry=inquiry, facts=facts, texts=texts or {})
-    entry = Entry.objects.create(
+    sealed = seal(_waiting.head, at=at, who=who, kind=kind, inquiry=inquiry, facts=facts, texts=texts or {})
+    entry = Entry(
         seq=sealed.head.seq,
         digest=sealed.head.digest,
         body=sealed.body,
@@ -38,13 +92,12 @@ def append(
         kind=kind,
         inquiry=inquiry,
     )
-    if sealed.texts:
-        EntryText.objects.bulk_create(
-            EntryText(entry=entry, name=name, digest=digest, salt=salt, text=(texts or {})[name])
-            for name, (digest, salt) in sealed.texts.items()
-        )
-    if not Head.objects.filter(pk=1).update(seq=sealed.head.seq, digest=sealed.head.digest):
-        Head.objects.create(pk=1, seq=sealed.head.seq, digest=sealed.head.digest)
+    _waiting.entries.append(entry)
+    _waiting.texts += [
+        EntryText(entry=entry, name=name, digest=digest, salt=salt, text=(texts or {})[name])
+        for name, (digest, salt) in sealed.texts.items()
+    ]
+    _waiting.head = sealed.head
     sealing = sealer()
     if sealing is not None and (sealing.due(sealed.head.seq) or kind in _SEALED):
         sealing.seal(sealed.head)

@@ -8,15 +8,19 @@ from __future__ import annotations
 
 import queue
 import threading
+import time
 from collections.abc import Callable
 from concurrent.futures import Future
-from typing import Any, Final, TypeVar
+from typing import Any, Final, NamedTuple, TypeVar
 
 from django.db import connection, transaction
 
+from .together import gathering, undone_with_it
+
 T = TypeVar("T")
-_Job = tuple[Callable[[], Any], Future[Any], bool]
 BATCH: Final = 128
+LINGER_S: Final = 0.01
+"""How long jobs that nobody waits for are held for others to be committed along with them."""
 _SAID: Final = {
     "full": "the disk of the data directory is full",
     "readonly": "they are read-only",
@@ -29,6 +33,15 @@ def why_not(error: BaseException) -> str:
     """What keeps the records from being written, in words."""
     said = str(error).lower()
     return next((words for name, words in _SAID.items() if name in said), str(error))
+
+
+class _Job(NamedTuple):
+    does: Callable[[], Any]
+    future: Future[Any]
+    alone: bool
+    """With a savepoint of its own."""
+    urgent: bool
+    """Somebody waits for it."""
 
 
 class Writer:
@@ -45,13 +58,16 @@ class Writer:
         A job that is not `alone` has no savepoint of its own, which is cheaper: it must not fail after
         its first write. Should it do so all the same, nothing of its whole batch is committed.
         """
+        return self._queue(job, alone, urgent=False)
+
+    def _queue(self, job: Callable[[], T], alone: bool, urgent: bool) -> Future[T]:
         future: Future[T] = Future()
-        self._jobs.put((job, future, alone))
+        self._jobs.put(_Job(job, future, alone, urgent))
         return future
 
     def do(self, job: Callable[[], T]) -> T:
         """Queues a job and waits until it is committed."""
-        return self.submit(job).result()
+        return self._queue(job, alone=True, urgent=True).result()
 
     def close(self) -> None:
         """Finishes what is queued, then ends the thread."""
@@ -61,14 +77,18 @@ class Writer:
     def _work(self) -> None:
         going = True
         while going:
-            batch = []
+            batch: list[_Job] = []
             item = self._jobs.get()
+            until = time.monotonic() + LINGER_S
             while item is not None:
                 batch.append(item)
                 if len(batch) >= BATCH:
                     break
+                if item.urgent:
+                    until = 0.0
                 try:
-                    item = self._jobs.get_nowait()
+                    left = until - time.monotonic()
+                    item = self._jobs.get(timeout=left) if left > 0 else self._jobs.get_nowait()
                 except queue.Empty:
                     break
             going = item is not None
@@ -80,18 +100,18 @@ class Writer:
     def _commit(batch: list[_Job]) -> None:
         results: list[tuple[Future[Any], Any, BaseException | None]] = []
         try:
-            with transaction.atomic():
-                for job, future, alone in batch:
-                    if not alone:
-                        results.append((future, job(), None))
+            with transaction.atomic(), gathering():
+                for job in batch:
+                    if not job.alone:
+                        results.append((job.future, job.does(), None))
                         continue
                     try:
-                        with transaction.atomic():
-                            results.append((future, job(), None))
+                        with transaction.atomic(), undone_with_it():
+                            results.append((job.future, job.does(), None))
                     except Exception as error:  # belongs to whoever submitted the job
-                        results.append((future, None, error))
+                        results.append((job.future, None, error))
         except Exception as error:  # the commit, or a job without savepoint: none of them happened
-            results = [(future, None, error) for _, future, _ in batch]
+            results = [(job.future, None, error) for job in batch]
             connection.close()
         for future, value, fault in results:
             if fault is None:

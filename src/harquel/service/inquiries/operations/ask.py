@@ -9,7 +9,6 @@ from harquel.contract import Inquiry, InquiryRequest
 from harquel.core.clock import utc_now
 from harquel.core.domain.findings import REVIEW_CODES
 from harquel.core.domain.language import language_of
-from harquel.service.access.models import Person
 from harquel.service.asking import Overloaded
 from harquel.service.ledger.append import append
 from harquel.service.operations import NO_SUBJECT, Call, operation
@@ -33,12 +32,6 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     Raises ProblemError: an empty question, an unknown source or none to choose from, a choice that was not offered,
     an unknown finding, too many waiting.
     """
-    key = _asked(call)
-    return inquiry_shape(find_inquiry(key, call.caller))
-
-
-def _asked(call: Call[InquiryRequest, None]) -> str:
-    """The id of the inquiry, which is under way when this returns."""
     request, caller, once = call.asked, call.caller, call.once
     earlier = find_inquiry(request.follows, caller) if request.follows is not None else None
     question, standalone = _question(request, earlier)
@@ -69,7 +62,7 @@ def _asked(call: Call[InquiryRequest, None]) -> str:
         if done is not None:
             return done
         StoredInquiry.objects.create(
-            key=inquiry.id, person=Person.objects.get(pk=caller.person), source=inquiry.source,
+            key=inquiry.id, person_id=caller.person, source=inquiry.source,
             question=question, follows=inquiry.follows, as_of=now, asked_at=inquiry.asked_at, state="queued",
             roles=list(caller.roles), values=dict(caller.values), token_id=caller.token, choice=inquiry.choice,
             silenced=inquiry.silenced,
@@ -90,9 +83,11 @@ def _asked(call: Call[InquiryRequest, None]) -> str:
         raise
     if key != inquiry.id:
         live.pool.give_back()
-        return key
+        return inquiry_shape(find_inquiry(key, caller))
+    # As it is now: from here on it is filled by whoever works on it.
+    queued = inquiry.model_copy(deep=True)
     live.launch(ticket, inquiry, now, caller.asker)
-    return key
+    return queued
 
 
 def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[str, str | None]:
