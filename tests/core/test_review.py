@@ -24,6 +24,7 @@ from harquel.core.briefing import CatalogIndex, Describer
 from harquel.core.briefing.meanings import stands_for
 from harquel.core.domain.events import Unwatched
 from harquel.core.domain.findings import REVIEW_CODES
+from harquel.core.domain.notes import TableNotes
 from harquel.core.domain.person import Person
 from harquel.core.domain.policy import Approval, Lessened, Policy, ReviewTerms
 from harquel.core.domain.statements import DraftedStatement
@@ -61,6 +62,18 @@ def found(question: str, sql: str, demo: World, index: CatalogIndex | None = Non
     assert ruled.tree is not None, ruled.findings
     asked = read_question(question, NOW, index.meanings)
     return review_draft(ruled.tree, asked, index, demo.examples).findings
+
+
+def test_a_label_that_many_rows_share_does_not_tell_them_apart(demo: World) -> None:
+    """Whoever writes notes may call the kind of a thing its label: then "per thing" is not "per kind"."""
+    question, sql = (
+        "Number of crew shifts per crew member",
+        ("SELECT m.rank, COUNT(*) FROM crew_shift s JOIN crew_member m ON m.id = s.crew_member_id GROUP BY m.rank"),
+    )
+    tables = {**demo.index.notes.tables, "crew_member": TableNotes(label="rank")}
+    notes = demo.index.notes.model_copy(update={"tables": tables})
+    index = Describer(demo.index.policy, notes).of(demo.whole)
+    assert "not-grouped" in {f.rule for f in found(question, sql, demo, index)}
 
 
 @pytest.mark.parametrize(("file", "case"), CASES, ids=[f"{f}: {c['sql'][:70]}" for f, c in CASES])

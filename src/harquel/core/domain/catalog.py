@@ -129,6 +129,10 @@ class Table:
         alike = [c for c in self.columns if c.name.casefold() == wanted]
         return next((c for c in alike if c.name == name), alike[0] if alike else None)
 
+    def shared_by_many(self, column: Column) -> bool:
+        """Whether a column says a kind of thing rather than which: each value stands for two rows or more."""
+        return bool(column.distinct and self.row_count) and (column.distinct or 0) * 2 <= (self.row_count or 0)
+
     def structure(self) -> str:
         """A digest of what CREATE TABLE would say; the profile does not count."""
         parts = [

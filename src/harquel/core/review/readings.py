@@ -260,8 +260,8 @@ def _names_things(table: Table, column: Column, index: CatalogIndex) -> bool:
     label = index.notes.of(table.name).label
     if table.kind != "table" or column.unique or (column.name != label if label else "name" not in split(column.name)):
         return False
-    # A label that half the rows share is a kind of thing, no name.
-    return bool(column.distinct and table.row_count and table.row_count * 0.5 < column.distinct < table.row_count)
+    named = column.distinct and table.row_count and column.distinct < table.row_count
+    return bool(named) and not table.shared_by_many(column)
 
 
 def _telling(table: Table, index: CatalogIndex) -> list[Column]:

@@ -104,8 +104,10 @@ def _over_rows_of(context: ReviewContext, level: Level, tables: set[str]) -> boo
 def _names(context: ReviewContext, ref: Ref) -> bool:
     """Whether a column tells the rows of its table apart."""
     table, column = ref.table, ref.column
-    if column.primary_key or column.unique or context.notes.of(table.name).label == column.name:
+    if column.primary_key or column.unique:
         return True
+    if context.notes.of(table.name).label == column.name:
+        return table.sampled or not table.shared_by_many(column)
     if (column.name,) in table.unique or column.distinct is None or not table.row_count:
         return True
     return column.distinct >= table.row_count
