@@ -5,6 +5,7 @@ What somebody gets under a policy from the first must be what anybody gets witho
 
 from __future__ import annotations
 
+import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -119,8 +120,8 @@ def two_sides(
 
 def _sqlite(_: Any, folder: Path, scale: float) -> tuple[Engine, Engine]:
     paths = folder / "whole.db", folder / "cut.db"
-    for path in paths:
-        load(path, scale)
+    load(paths[0], scale)
+    shutil.copyfile(*paths)
     connection = sqlite3.connect(paths[1])
     # The column takes no null in the demo; the mask does.
     connection.executescript(
@@ -135,8 +136,8 @@ def _sqlite(_: Any, folder: Path, scale: float) -> tuple[Engine, Engine]:
 
 
 def _postgresql(server: Any, folder: Path, scale: float) -> tuple[Engine, Engine]:
-    for name in ("rules_whole", "rules_cut"):
-        load_postgresql(server, name, scale)
+    load_postgresql(server, "rules_whole", scale)
+    server.run("CREATE DATABASE rules_cut TEMPLATE rules_whole")
     with server.connect("rules_cut") as connection:
         connection.execute("SET session_replication_role = replica")
         connection.execute("ALTER TABLE customer ALTER COLUMN joined_on DROP NOT NULL")
@@ -147,8 +148,8 @@ def _postgresql(server: Any, folder: Path, scale: float) -> tuple[Engine, Engine
 
 
 def _mariadb(server: Any, folder: Path, scale: float) -> tuple[Engine, Engine]:
-    for name in ("rules_whole", "rules_cut"):
-        load_mariadb(server, name, scale)
+    load_mariadb(server, "rules_whole", scale)
+    load_mariadb(server, "rules_cut", like="rules_whole")
     with server.connect("rules_cut") as connection, connection.cursor() as cursor:
         cursor.execute("SET foreign_key_checks = 0")
         cursor.execute("ALTER TABLE customer MODIFY joined_on DATE NULL")

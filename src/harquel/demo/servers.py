@@ -290,13 +290,14 @@ class Mariadb(Server):
         self.run("SELECT 1")
         (self.folder / "first.sql").unlink(missing_ok=True)
 
-    def connect(self, database: str | None = None) -> Any:
+    def connect(self, database: str | None = None, takes_files: bool = False) -> Any:
         """A driver's connection as administrator."""
         import pymysql
 
         return pymysql.connect(
             host="127.0.0.1", port=self.port, user=self.admin, password=ADMIN_PASSWORD, database=database,
             charset="utf8mb4", autocommit=True, connect_timeout=5, ssl_disabled=True,
+            local_infile=takes_files,
         )  # fmt: skip
 
     def run(self, *statements: str, database: str = "") -> list[tuple[Any, ...]]:
