@@ -23,7 +23,7 @@ from harquel.core.engines.base import CheckStep
 from harquel.core.engines.checking import Said, failed, skipped, timed, warned, well
 from harquel.core.engines.introspect import choices_of, generic_type, read_tables
 from harquel.core.engines.postgresql import tls_said
-from harquel.core.engines.profiling import Sampling, count_some, first_rows
+from harquel.core.engines.profiling import Sampling, count_some, few_rows
 from harquel.core.engines.server import CONNECT_S, STRUCTURE_S, ServerEngine, clock_said, unseen_said, writes_said
 from harquel.core.errors import SourceError
 
@@ -169,7 +169,7 @@ class MariaDbEngine(ServerEngine):
 
     def _sampling(self, connection: sa.Connection, table: Table, columns: Sequence[str]) -> Sampling:
         few = count_some(connection, table)
-        rows = first_rows(table, columns)
+        rows = few_rows(table, columns, few is not None)
         return Sampling(rows, few if few is not None else table.row_count, few is None, few is not None)
 
     # -- checking --------------------------------------------------------------------------------

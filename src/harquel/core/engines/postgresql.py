@@ -19,7 +19,7 @@ from harquel.core.domain.policy import Policy
 from harquel.core.engines.base import CheckStep
 from harquel.core.engines.checking import Said, failed, skipped, timed, warned, well
 from harquel.core.engines.introspect import generic_type, read_tables
-from harquel.core.engines.profiling import SAMPLED_ROWS, Sampling, count_some, first_rows, relation
+from harquel.core.engines.profiling import SAMPLED_ROWS, Sampling, count_some, few_rows, relation
 from harquel.core.engines.server import CONNECT_S, STRUCTURE_S, ServerEngine, clock_said, unseen_said, writes_said
 from harquel.core.errors import SourceError
 
@@ -132,9 +132,9 @@ class PostgresqlEngine(ServerEngine):
         if estimate is None or estimate <= SAMPLED_ROWS:
             few = count_some(connection, table, schema)
             if few is not None:
-                return Sampling(first_rows(table, columns, schema), few, False, True)
+                return Sampling(few_rows(table, columns, True, schema), few, False, True)
         if table.kind != "table" or not estimate:
-            return Sampling(first_rows(table, columns, schema), estimate, True, False)
+            return Sampling(few_rows(table, columns, False, schema), estimate, True, False)
         # Whole pages from all over the table: the first rows are often the oldest ones.
         share = min(100.0, 100.0 * SAMPLED_ROWS / estimate)
         part = sa.tablesample(relation(table, schema), sa.func.system(share), name="part")

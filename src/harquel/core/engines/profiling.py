@@ -55,8 +55,13 @@ def relation(table: Table, schema: str | None = None) -> sa.TableClause:
     return sa.table(quoted, schema=sa.sql.quoted_name(where, True) if where else None)
 
 
-def first_rows(table: Table, columns: Sequence[str], schema: str | None = None) -> sa.FromClause:
-    """The first SAMPLED_ROWS rows, in whatever order the database gives them."""
+def few_rows(table: Table, columns: Sequence[str], few: bool, schema: str | None = None) -> sa.FromClause:
+    """The whole of a table that was counted to have few rows, otherwise the first SAMPLED_ROWS in whatever order.
+
+    The whole needs no copy: every engine copies a part with a LIMIT anew for each question about it.
+    """
+    if few:
+        return relation(table, schema)
     listed: list[sa.ColumnElement[Any]] = [field_of(c) for c in columns]
     listed = listed or [sa.literal(1)]
     return sa.select(*listed).select_from(relation(table, schema)).limit(SAMPLED_ROWS).subquery("part")

@@ -21,7 +21,7 @@ from harquel.core.domain.policy import Policy
 from harquel.core.engines.base import CheckStep
 from harquel.core.engines.checking import failed, timed, warned, well
 from harquel.core.engines.introspect import generic_type, read_tables
-from harquel.core.engines.profiling import Sampling, count_some, first_rows, profiled, relation
+from harquel.core.engines.profiling import Sampling, count_some, few_rows, profiled, relation
 from harquel.core.errors import SourceError
 
 _CHECK_URL: Final = "Check the url of the source."
@@ -122,7 +122,7 @@ class SqliteEngine:
                 if few is None:
                     whole = sa.select(sa.func.count()).select_from(relation(table))
                     count = connection.execute(whole).scalar()
-                sampling = Sampling(first_rows(table, columns), count, False, few is not None)
+                sampling = Sampling(few_rows(table, columns, few is not None), count, False, few is not None)
                 return profiled(connection, table, columns, sampling, deadline)
             except SQLAlchemyError as error:
                 return replace(table, problem=f"its values could not be looked at: {getattr(error, 'orig', error)}")
