@@ -17,7 +17,7 @@ ROOT = Path(harquel.__file__).parent
 LAYERS = (
     "curation", "inquiry", "reviewing", "second_opinion", "answering", "doubting", "running", "course", "source",
     "repair", "phases", "endings", "answers", "review", "guard", "prompts", "briefing", "scanning", "sandbox",
-    "engines", "sql", "llm", "ledger", "domain", "clock", "errors",
+    "engines", "sql", "llm", "ledger", "domain", "nearest", "clock", "errors",
 )  # fmt: skip
 # Parts of the program to what they may import of it, besides themselves.
 PARTS = {

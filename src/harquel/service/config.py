@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime as dt
-import difflib
 import os
 import tomllib
 from collections.abc import Mapping
@@ -14,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from harquel.core.curation import explained
 from harquel.core.errors import ConfigurationError
+from harquel.core.nearest import meant
 
 PREFIX = "HARQUEL__"
 REFERENCES = ("env:", "file:")
@@ -149,8 +149,7 @@ def _check(config: HarquelConfig) -> None:
         for duty in ("draft", "second_opinion")
     ]:  # fmt: skip
         if name is not None and name not in config.models:
-            near = difflib.get_close_matches(name, config.models, n=1)
-            hint = f"Did you mean {near[0]}?" if near else "Add a section [models.NAME]."
+            hint = meant(name, config.models, "Add a section [models.NAME].")
             raise ConfigurationError(f"{place} names the model {name!r}, which is not configured.", hint)
     for name, model in config.models.items():
         if model.key is not None and not model.key.startswith(REFERENCES):

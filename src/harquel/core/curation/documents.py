@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, TypeVar
@@ -16,6 +15,7 @@ from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.notes import Measure, Notes
 from harquel.core.domain.policy import Policy
 from harquel.core.errors import ConfigurationError
+from harquel.core.nearest import meant, nearest
 from harquel.core.sql.names import resolve
 from harquel.core.sql.tree import ParseFault, parse, quoted
 
@@ -53,8 +53,7 @@ def explained(error: ValidationError, file: str, model: type[BaseModel]) -> Conf
     place = ".".join(map(str, first["loc"]))
     if first["type"] == "extra_forbidden":
         known = _keys_at(model, [str(p) for p in first["loc"][:-1]])
-        near = difflib.get_close_matches(str(first["loc"][-1]), known, n=1, cutoff=0.5)
-        hint = f"Did you mean {near[0]}?" if near else f"Known here: {', '.join(known)}."
+        hint = meant(str(first["loc"][-1]), known, f"Known here: {', '.join(known)}.")
         return ConfigurationError(f"Unknown key {place} in {file}.", hint)
     return ConfigurationError(f"{place} in {file} cannot be used: {first['msg']}.")
 
@@ -120,8 +119,7 @@ def _written(table: str, catalog: Catalog) -> str:
 
 
 def _near(name: str, known: list[str]) -> str:
-    near = difflib.get_close_matches(name, known, n=1, cutoff=0.5)
-    return near[0] if near else ""
+    return next(iter(nearest(name, known)), "")
 
 
 def coverage(notes: Notes, catalog: Catalog) -> tuple[int, int]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 from fnmatch import fnmatchcase
 from functools import lru_cache
 from typing import Literal
@@ -13,6 +12,7 @@ from harquel.contract import Finding
 from harquel.core.domain.catalog import Catalog, Column
 from harquel.core.domain.findings import REVIEW_CODES
 from harquel.core.domain.personal import looks_personal
+from harquel.core.nearest import nearest
 
 
 class _Part(BaseModel):
@@ -131,7 +131,7 @@ class Lessened(_Part):
     @model_validator(mode="after")
     def _known(self) -> Lessened:
         if self.finding not in REVIEW_CODES:
-            near = difflib.get_close_matches(self.finding, REVIEW_CODES, n=1)
+            near = nearest(self.finding, REVIEW_CODES)
             raise ValueError(
                 f"{self.finding} is no finding of review" + (f"; the nearest is {near[0]}" if near else "")
             )

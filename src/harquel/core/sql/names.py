@@ -6,7 +6,6 @@ becomes a fault with its place and the nearest names, and so that nothing is ski
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Literal
@@ -14,6 +13,7 @@ from typing import Literal
 from sqlglot import exp
 
 from harquel.core.domain.catalog import Catalog, Column, Table
+from harquel.core.nearest import nearest
 from harquel.core.sql.tree import identifier
 
 FaultKind = Literal["unknown-table", "unknown-column", "withheld-column", "ambiguous-column", "unresolvable"]
@@ -90,11 +90,12 @@ def resolve(
 
 def closest(name: str, known: Iterable[str], most: int = 3) -> tuple[str, ...]:
     """The known names that look most like `name`; a shortened name finds its long form."""
-    by_fold = {k.casefold(): k for k in known}
-    wanted = name.casefold()
-    near = difflib.get_close_matches(wanted, by_fold, n=most, cutoff=0.6)
-    near += [k for k in by_fold if k not in near and (k.startswith(wanted) or wanted in k.split("_"))]
-    return tuple(by_fold[k] for k in near[:most])
+    known, wanted = list(known), name.casefold()
+    near = [*nearest(name, known, most, alike=0.6)]
+    near += [
+        k for k in known if k not in near and (k.casefold().startswith(wanted) or wanted in k.casefold().split("_"))
+    ]
+    return tuple(near[:most])
 
 
 class _Resolver:

@@ -6,12 +6,12 @@ Good: SELECT COUNT(*) FROM sailing WHERE status = 'X'
 
 from __future__ import annotations
 
-import difflib
 from fnmatch import fnmatchcase
 
 from harquel.contract import Finding
 from harquel.core.domain.catalog import Column
 from harquel.core.domain.notes import ColumnNotes
+from harquel.core.nearest import nearest
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Condition, Plain
@@ -88,14 +88,9 @@ def _unknown(context: ReviewContext, condition: Condition, value: str, known: li
         return context.finding(
             CODE, "error", message, f"Where it is {about.null_means} it is NULL: write IS NULL.", condition.node
         )
-    near = _nearest(value, known)
+    near = nearest(value, known, 3)
     hint = f"Nearest: {', '.join(repr(n) for n in near)}." if near else _listed(known)
     return context.finding(CODE, "error", message, hint or _codes(about), condition.node)
-
-
-def _nearest(value: str, known: list[str]) -> list[str]:
-    folded = {k.casefold(): k for k in known}
-    return [folded[n] for n in difflib.get_close_matches(value.casefold(), folded, n=3, cutoff=0.5)]
 
 
 def _listed(known: list[Plain] | list[str]) -> str:

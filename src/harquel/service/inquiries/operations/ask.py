@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import difflib
 import secrets
 
 from harquel.contract import Inquiry, InquiryRequest
 from harquel.core.clock import utc_now
 from harquel.core.domain.findings import REVIEW_CODES
 from harquel.core.domain.language import language_of
+from harquel.core.nearest import nearest
 from harquel.service.asking import Overloaded
 from harquel.service.ledger.append import append
 from harquel.service.operations import NO_SUBJECT, Call, operation
@@ -119,6 +119,6 @@ def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[s
 def _known_findings(names: list[str]) -> None:
     for name in names:
         if name not in REVIEW_CODES:
-            near = difflib.get_close_matches(name, REVIEW_CODES, n=1)
+            near = nearest(name, REVIEW_CODES)
             hint = f"The nearest is {near[0]}." if near else "docs/trust.md lists them."
             raise ProblemError(422, "unknown-finding", f"{name} is no finding of review.", hint)

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import difflib
 from typing import get_args
 
 from harquel.contract import InquiryPage
 from harquel.contract.inquiry import Outcome, State
 from harquel.contract.queries import InquiryQuery
+from harquel.core.nearest import meant
 from harquel.service.access.caller import Caller
 from harquel.service.operations import NO_SUBJECT, Call, operation
 from harquel.service.pages import page
@@ -40,6 +40,5 @@ def _known(name: str, wanted: str, caller: Caller) -> None:
         known = tuple(sorted({*(n for n in runtime().sources if caller.sees(n)), *asked}))
     if wanted in known:
         return
-    near = difflib.get_close_matches(wanted, known, n=1)
-    hint = f"Did you mean {near[0]}?" if near else f"Known: {', '.join(known) or 'none'}."
+    hint = meant(wanted, known, f"Known: {', '.join(known) or 'none'}.")
     raise ProblemError(422, f"unknown-{name}", f"There is no {name} {wanted!r}.", hint)
