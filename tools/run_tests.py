@@ -1,4 +1,4 @@
-"""Runs every test, on two processes.
+"""Runs every test, on three processes: on two cores there is always one that waits for a server or a browser.
 
 A test that failed is run once more by itself, at the end. If it passes then, the run is green and its last lines name
 the test as unsteady: such a test is to be mended, but a landing is not to be lost over it. Ends with the status of the
@@ -21,7 +21,7 @@ def main() -> int:
     """The status to end with."""
     pytest = [sys.executable, "-m", "pytest"]
     _FAILED.unlink(missing_ok=True)
-    status = subprocess.call([*pytest, "-n", "2", *sys.argv[1:]])
+    status = subprocess.call([*pytest, "-n", "3", *sys.argv[1:]])
     if status != 1 or not _FAILED.exists():
         return status
     failed = sorted(json.loads(_FAILED.read_text("utf-8")))

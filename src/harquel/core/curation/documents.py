@@ -53,7 +53,7 @@ def explained(error: ValidationError, file: str, model: type[BaseModel]) -> Conf
     place = ".".join(map(str, first["loc"]))
     if first["type"] == "extra_forbidden":
         known = _keys_at(model, [str(p) for p in first["loc"][:-1]])
-        hint = meant(str(first["loc"][-1]), known, f"Known here: {', '.join(known)}.")
+        hint = meant(str(first["loc"][-1]), known, f"Known here: {', '.join(known)}.", 0.5)
         return ConfigurationError(f"Unknown key {place} in {file}.", hint)
     return ConfigurationError(f"{place} in {file} cannot be used: {first['msg']}.")
 
@@ -119,7 +119,7 @@ def _written(table: str, catalog: Catalog) -> str:
 
 
 def _near(name: str, known: list[str]) -> str:
-    return next(iter(nearest(name, known)), "")
+    return next(iter(nearest(name, known, alike=0.5)), "")
 
 
 def coverage(notes: Notes, catalog: Catalog) -> tuple[int, int]:

@@ -91,7 +91,7 @@ def resolve(
 def closest(name: str, known: Iterable[str], most: int = 3) -> tuple[str, ...]:
     """The known names that look most like `name`; a shortened name finds its long form."""
     known, wanted = list(known), name.casefold()
-    near = [*nearest(name, known, most, alike=0.6)]
+    near = [*nearest(name, known, most)]
     near += [
         k for k in known if k not in near and (k.casefold().startswith(wanted) or wanted in k.casefold().split("_"))
     ]

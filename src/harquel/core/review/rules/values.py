@@ -88,7 +88,7 @@ def _unknown(context: ReviewContext, condition: Condition, value: str, known: li
         return context.finding(
             CODE, "error", message, f"Where it is {about.null_means} it is NULL: write IS NULL.", condition.node
         )
-    near = nearest(value, known, 3)
+    near = nearest(value, known, 3, alike=0.5)
     hint = f"Nearest: {', '.join(repr(n) for n in near)}." if near else _listed(known)
     return context.finding(CODE, "error", message, hint or _codes(about), condition.node)
 
