@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, model_validator
+from pydantic import BaseModel, ConfigDict, WithJsonSchema, model_validator
 
 
 class Shape(BaseModel):
@@ -15,6 +15,10 @@ class Shape(BaseModel):
     """
 
     model_config = ConfigDict(extra="ignore")
+
+
+Cell = Annotated[Any, WithJsonSchema({"type": ["string", "number", "boolean", "null"]})]
+"""What is left in JSON of a value of a database."""
 
 
 class Input(BaseModel):

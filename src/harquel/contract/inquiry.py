@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from pydantic import Field, field_validator
 
-from .base import Input, Shape
+from .base import Cell, Input, Shape
 
 State = Literal["queued", "working", "held", "ended"]
 Outcome = Literal["answered", "clarify", "refused", "unanswerable", "failed", "cancelled"]
@@ -178,7 +178,7 @@ class ResultTable(Shape):
 
     columns: list[ResultColumn]
     """Its columns, in order."""
-    rows: list[list[Any]]
+    rows: list[list[Cell]]
     """Its rows; the values of each stand in the order of the columns."""
     row_count: int
     """How many rows there are."""

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import Any
 
 from pydantic import Field, RootModel
 
-from .base import Input, Shape
+from .base import Cell, Input, Shape
 from .inquiry import DryRun, Finding, Ruling, Verdict
 
 
@@ -67,7 +66,7 @@ class CatalogColumn(Shape):
     """The unit of its figures, by the notes."""
     codes: dict[str, str] = {}
     """What its values mean, by the notes."""
-    samples: list[Any] = []
+    samples: list[Cell] = []
     """Frequent values, the most frequent first; none for what is personal."""
     synonyms: list[str] = []
     """Other words for it, by the notes."""
@@ -87,9 +86,9 @@ class CatalogColumn(Shape):
     """How many different values there are; at least, where the table was sampled."""
     null_share: float | None = None
     """The share of rows without a value, between 0 and 1."""
-    low: Any = None
+    low: Cell = None
     """The lowest of its numbers or times."""
-    high: Any = None
+    high: Cell = None
     """The highest of them."""
     exposed: bool = True
     """Whether askers and models may know of it."""
