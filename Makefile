@@ -23,6 +23,7 @@ lint:
 	@.venv/bin/ruff format --check --quiet . || (echo "Run: .venv/bin/ruff format ."; exit 1)
 	@.venv/bin/mypy
 	@.venv/bin/python tools/contract_types.py --check
+	@tools/console.sh lint test
 	@.venv/bin/python tools/share_of_tests.py
 
 bench: ## figures of speed beside their baselines, as a table and JSON

@@ -8,6 +8,7 @@ ROOT = Path(__file__).resolve().parent.parent
 CODE = (("src/harquel", "*.py"), ("benchmarks", "*.py"), ("tools", "*.py"), ("console/src", "*"))
 
 
+TESTS = (("tests", "*.py"), ("console/tests", "*.ts"))
 MADE = ROOT / "console" / "src" / "api" / "contract.ts"
 """Not written by hand."""
 
@@ -25,7 +26,7 @@ def lines(folder: str, pattern: str) -> int:
 
 def main() -> None:
     """One line on standard output."""
-    code, tests = sum(lines(*c) for c in CODE), lines("tests", "*.py")
+    code, tests = sum(lines(*c) for c in CODE), sum(lines(*t) for t in TESTS)
     print(f"Tests are {100 * tests / (code + tests):.0f} % of all lines ({tests:,} of {code + tests:,}).")
 
 

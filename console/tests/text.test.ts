@@ -1,0 +1,64 @@
+// What is shown of texts that are not ours: signs that are not seen, SQL laid out, replies of models.
+import { describe, expect, it } from 'vitest'
+import { laidOut } from '../src/shared/layout'
+import { arriving, readReply } from '../src/shared/reply'
+import { visible, visibly } from '../src/shared/visible'
+
+describe('what is not seen is shown', () => {
+  it('as the number of the sign, line breaks and tabs left as they are', () => {
+    expect(visible('a\u202eb\u0007\n\tc')).toBe('a‹U+202E›b‹U+0007›\n\tc')
+  })
+
+  it('in every text of a JSON document, names of fields and numbers untouched', () => {
+    expect(JSON.parse('{"a": ["x\u200b", 7, null], "b": {"c": "\\u202e"}}', visibly)).toEqual({
+      a: ['x‹U+200B›', 7, null],
+      b: { c: '‹U+202E›' },
+    })
+  })
+})
+
+describe('SQL is laid out', () => {
+  /** A mark on the first place of a text, in code points. */
+  const at = (sql: string, part: string) => {
+    const start = [...sql.slice(0, sql.indexOf(part))].length
+    return { start, end: start + [...part].length, message: part }
+  }
+
+  it('with marks on the same signs as before', () => {
+    const sql = "select name, count(*) from vessel where status = 'Active' group by name"
+    const { points, marks } = laidOut(sql, [at(sql, "'Active'"), at(sql, 'group by name')])
+    expect(points.join('')).toContain('\n')
+    expect(marks.map((m) => points.slice(m.start, m.end).join('').replace(/\s+/g, ' '))).toEqual(["'Active'", 'GROUP BY name'])
+  })
+
+  it('with marks counted in code points, not in halves of signs', () => {
+    const sql = "select '🛳🛳' as ship, 'x' as y from vessel"
+    const { points, marks } = laidOut(sql, [at(sql, "'x'")])
+    expect(points.slice(marks[0]!.start, marks[0]!.end).join('')).toBe("'x'")
+  })
+
+  it('or stays as written where it cannot be, and marks of nothing go', () => {
+    const broken = "select 'open"
+    expect(laidOut(broken, []).points.join('')).toBe(broken)
+    expect(laidOut('select 1', [{ start: 6, end: 7, message: '' }]).marks).toEqual([])
+  })
+})
+
+describe('a reply of a model', () => {
+  it('is read where it is JSON of ours, also with a fence and words around it', () => {
+    expect(readReply('Here:\n```json\n{"sql": "SELECT 1", "explanation": "one"}\n```')).toEqual({ sql: 'SELECT 1', explanation: 'one' })
+    expect(readReply('{"cannot": "not-in-data", "why": "no such thing"}')).toEqual({ sql: '', explanation: 'no such thing' })
+  })
+
+  it('and left alone where it is not', () => {
+    for (const text of ['SELECT 1', '{"sql": 7}', '{broken', '[1]', '{"cannot": "x"}']) expect(readReply(text)).toBeNull()
+  })
+
+  it('shows as SQL while it arrives, however it is cut', () => {
+    const whole = '{"sql": "SELECT \\"a\\"\\nFROM t\\u00e9", "explanation": "x"}'
+    const shown = [...whole].map((_, n) => arriving(whole.slice(0, n)))
+    expect(shown.at(-1)).toBe('SELECT "a"\nFROM té')
+    for (let n = 1; n < shown.length; n++) expect(shown[n]!.length).toBeGreaterThanOrEqual(Math.min(shown[n - 1]!.length, shown[n]!.length))
+    expect(arriving('plain words')).toBe('plain words')
+  })
+})
