@@ -2,7 +2,7 @@
 # Where it is set, every process of ours would compile anew all that it loads: three seconds each.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo tour test lint bench breach trust screenshots console setup clean
+.PHONY: demo tour test lint lint-python lint-console bench breach trust screenshots console setup clean
 
 demo: ## start the demo: database, simulated model, service; stays until Ctrl-C
 	@tools/setup.sh demo
@@ -19,12 +19,17 @@ test: ## install what is missing, lint, run every test
 
 lint:
 	@tools/setup.sh demo
+	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target lint-python lint-console
+	@.venv/bin/python tools/share_of_tests.py
+
+lint-python:
 	@.venv/bin/ruff check .
 	@.venv/bin/ruff format --check --quiet . || (echo "Run: .venv/bin/ruff format ."; exit 1)
 	@.venv/bin/mypy
+
+lint-console:
 	@.venv/bin/python tools/contract_types.py --check
 	@tools/console.sh lint test
-	@.venv/bin/python tools/share_of_tests.py
 
 bench: ## figures of speed beside their baselines, as a table and JSON
 	@tools/setup.sh demo
