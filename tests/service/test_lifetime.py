@@ -13,7 +13,7 @@ from pathlib import Path
 
 import pytest
 
-from harquel.client import Harquel
+from harquel.client import Harquel, calls
 from harquel.contract import LedgerHead
 from harquel.demo.stage import Stage, free_address
 from tests.forked import run_harquel
@@ -240,3 +240,17 @@ def test_the_socket_is_free_again_after_a_stop(new_stage: MakeStage, tmp_path: P
     with socket.socket() as sock:
         sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         sock.bind((host, int(port)))
+
+
+def test_a_standstill_outlives_the_service(new_stage: MakeStage, tmp_path: Path) -> None:
+    """Who has stopped everything must not find it running because the machine was started anew."""
+    with new_stage(tmp_path) as stage, Harquel(stage.url, stage.token) as client:
+        client.send(calls.standstill(True))
+    with new_stage(tmp_path) as stage, Harquel(stage.url, stage.token) as client:
+        assert client.send(calls.standstill(None)).on
+        ended = client.ask(QUESTION, "ferries")
+        assert (ended.outcome, ended.problem.type if ended.problem else "") == ("refused", "standstill")
+        client.send(calls.standstill(False))
+        assert client.ask(QUESTION, "ferries").outcome == "answered"
+    with new_stage(tmp_path) as stage, Harquel(stage.url, stage.token) as client:
+        assert not client.send(calls.standstill(None)).on

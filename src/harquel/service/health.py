@@ -33,7 +33,7 @@ def readyz(request: HttpRequest) -> JsonResponse:
     trouble = live.probe.trouble()
     if trouble:
         return JsonResponse({"status": "not-ready", "reason": f"The records cannot be written: {trouble}."}, status=503)
-    return JsonResponse({"status": "ready", "under_way": live.pool.under_way(), "sources": len(live.sources)})
+    return JsonResponse({"status": "ready", "under_way": live.inquiries.pool.under_way(), "sources": len(live.sources)})
 
 
 def metrics_page(request: HttpRequest) -> HttpResponse:
@@ -48,5 +48,5 @@ def metrics_page(request: HttpRequest) -> HttpResponse:
             ),
             {"WWW-Authenticate": "Bearer"},
         )  # fmt: skip
-    metrics.UNDER_WAY.set(runtime().pool.under_way())
+    metrics.UNDER_WAY.set(runtime().inquiries.pool.under_way())
     return HttpResponse(generate_latest(), content_type=CONTENT_TYPE_LATEST)

@@ -23,10 +23,10 @@ from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import DEFAULT_POLICY, Policy
 from harquel.core.engines import Engine
 from harquel.core.errors import ConfigurationError, CoreError
-from harquel.core.llm.model import LanguageModel
 from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper
 from harquel.core.source import Source
+from harquel.service.duties import Duties
 from harquel.service.ledger.append import append
 from harquel.service.records.writer import Writer
 
@@ -99,8 +99,7 @@ class Builder:
     base: Path
     data_dir: Path
     writer: Writer
-    model_for: Callable[[str | None, Policy, str], LanguageModel]
-    second_model_for: Callable[[str | None, Policy, str], LanguageModel | None]
+    duties: Duties
     gauges: dict[str, TokenGauge]
     changed: Callable[[str, Catalog | None, Catalog], None]
 
@@ -112,8 +111,8 @@ class Builder:
         policy = self._document(spec, "policy", section.policy, DEFAULT_POLICY)
         notes = self._document(spec, "notes", section.notes, Notes())
         self._file_examples(spec, engine.name)
-        model = self.model_for(section.draft, policy, spec.name)
-        second = self.second_model_for(section.second_opinion, policy, spec.name)
+        model = self.duties.drafting(section.draft, policy, spec.name)
+        second = self.duties.second_opinion(section.second_opinion, policy, spec.name)
         scans = ScanRecorder(spec.name, self.writer)
         live: list[LiveSource] = []
         keeper = CatalogKeeper(

@@ -39,7 +39,7 @@ class Upkeep:
     """Two threads: one looks at the databases, the other tries starters while nobody waits for an answer."""
 
     def __init__(
-        self, sources: Callable[[], Mapping[str, LiveSource]], writer: Writer, base: Path, every_s: float,
+        self, sources: Mapping[str, LiveSource], writer: Writer, base: Path, every_s: float,
         busy: Callable[[], int], bus: Bus,
     ) -> None:  # fmt: skip
         self._sources, self._writer, self._base, self._every, self._busy = sources, writer, base, every_s, busy
@@ -75,7 +75,7 @@ class Upkeep:
         self, work: Callable[[LiveSource], None], pause: Callable[[], float], wake: threading.Event
     ) -> None:  # fmt: skip
         while not self._end.is_set():
-            for name, source in list(self._sources().items()):
+            for name, source in list(self._sources.items()):
                 if self._end.is_set():
                     return
                 if not source.enabled:
@@ -93,7 +93,7 @@ class Upkeep:
         return 0.5 if self._unsettled() else min(self._every, 5.0)
 
     def _unsettled(self) -> bool:
-        return any(s.enabled and s.keeper.known() is None for s in self._sources().values())
+        return any(s.enabled and s.keeper.known() is None for s in self._sources.values())
 
     def _look(self, source: LiveSource) -> None:
         name, now = source.name, time.monotonic()

@@ -43,7 +43,7 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     if short:
         raise ProblemError.of(*records_trouble(short))
     try:
-        ticket = live.pool.reserve()
+        ticket = live.inquiries.pool.reserve()
     except Overloaded as full:
         raise ProblemError(
             429, "too-busy", "Too many inquiries are waiting.", f"Ask again in {full.after_s} s.",
@@ -79,14 +79,14 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     try:
         key = live.writer.do(store)
     except BaseException:
-        live.pool.give_back()
+        live.inquiries.pool.give_back()
         raise
     if key != inquiry.id:
-        live.pool.give_back()
+        live.inquiries.pool.give_back()
         return inquiry_shape(find_inquiry(key, caller))
     # As it is now: from here on it is filled by whoever works on it.
     queued = inquiry.model_copy(deep=True)
-    live.launch(ticket, inquiry, now, caller.asker)
+    live.inquiries.launch(ticket, inquiry, now, caller.asker)
     return queued
 
 

@@ -32,7 +32,7 @@ def cancel(call: Call[Nothing, StoredInquiry]) -> None:
         live.writer.do(lambda: _take_back(stored.pk))
         live.bus.tell(stored.key, END)
         return
-    if stored.state != "ended" and live.pool.cancel(stored.key):
+    if stored.state != "ended" and live.inquiries.pool.cancel(stored.key):
         live.writer.do(lambda: append(who=caller.name, kind="cancel-asked", inquiry=stored.key, facts={}))
 
 

@@ -42,7 +42,7 @@ def _decide(stored: StoredInquiry, request: ReleaseRequest, caller: Caller) -> N
             "Turn the statement down; it can be asked again with a token that counts.",
         )  # fmt: skip
     try:
-        ticket = live.pool.reserve() if request.approve else None
+        ticket = live.inquiries.pool.reserve() if request.approve else None
     except Overloaded as full:
         raise ProblemError(
             429, "too-busy", "Too many inquiries are waiting.", f"Try again in {full.after_s} s.",
@@ -73,7 +73,7 @@ def _decide(stored: StoredInquiry, request: ReleaseRequest, caller: Caller) -> N
         live.writer.do(decide)
     except BaseException:
         if ticket is not None:
-            live.pool.give_back()
+            live.inquiries.pool.give_back()
         raise
     if ticket is None:
         live.bus.tell(stored.key, END)
@@ -82,7 +82,7 @@ def _decide(stored: StoredInquiry, request: ReleaseRequest, caller: Caller) -> N
     inquiry = inquiry_shape(stored)
     assert inquiry.as_of is not None
     person = asker(stored.person.name, stored.roles, stored.values)
-    live.launch(ticket, inquiry, inquiry.as_of, person, caller.name)
+    live.inquiries.launch(ticket, inquiry, inquiry.as_of, person, caller.name)
 
 
 def _asker_counts(stored: StoredInquiry) -> bool:

@@ -70,7 +70,7 @@ def change(call: Call[SourceChange, LiveSource]) -> SourceLine:
             )  # fmt: skip
 
         live.writer.do(keep)
-        live.drop(name)
-        source = live.add(stored_spec(stored, live.vault))
+        live.sources.drop(name)
+        source = live.sources.add(stored_spec(stored, live.vault))
         source.keeper.scan("changes")
     return source_shape(source, call.caller)

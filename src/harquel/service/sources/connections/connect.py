@@ -63,7 +63,7 @@ def connect(call: Call[SourceRequest, None]) -> SourceLine:
             raise ProblemError(422, "no-database", str(error), error.hint) from error
         finally:
             looked_at.close()
-    made = live.add(spec)
+    made = live.sources.add(spec)
     sealed = live.vault.encrypt(secret) if secret is not None else None
 
     def keep() -> None:
@@ -76,7 +76,7 @@ def connect(call: Call[SourceRequest, None]) -> SourceLine:
     try:
         live.writer.do(keep)
     except IntegrityError as error:
-        live.drop(request.name)
+        live.sources.drop(request.name)
         raise ProblemError(409, "source-exists", f"There is a source {request.name!r} already.") from error
     made.keeper.scan("first")
     return source_shape(made, call.caller)

@@ -27,7 +27,7 @@ def remove(call: Call[Nothing, LiveSource]) -> Removal:
             409, "source-of-the-file", f"The source {name} is declared in harquel.toml.",
             "Take it out there and start the service again, or switch it off.",
         )  # fmt: skip
-    live.drop(name)
+    live.sources.drop(name)
     asked = StoredInquiry.objects.filter(source=name).count()
 
     def forget() -> None:

@@ -48,7 +48,7 @@ def replace_document(
     else:
         notes, policy = source.core.notes, read_document(request.text, Policy, "policy")
         _policy_must_fit(source, policy, request.force)
-        runtime().model_for(source.spec.section.draft, policy, name)
+        runtime().duties.drafting(source.spec.section.draft, policy, name)
     runtime().writer.do(lambda: keep_document(name, kind, request.text, caller.name, origin))
     source.describe(policy, notes)
     if kind == "policy":

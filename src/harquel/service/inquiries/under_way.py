@@ -1,0 +1,99 @@
+"""The inquiries under way: from the line that they wait in to the end that is put on record and told."""
+
+from __future__ import annotations
+
+import datetime as dt
+import time
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import structlog
+
+from harquel.contract import Inquiry, ProblemNote
+from harquel.core.domain.person import Person
+from harquel.core.inquiry import conduct, go_on
+from harquel.service import metrics
+from harquel.service.asking import AskingPool, Ticket
+from harquel.service.bus import END, Bus
+from harquel.service.records.writer import Writer
+from harquel.service.sources.live import LiveSource
+
+from .recording import RecordingWatcher, mark_working
+from .unkept import keep_for_later
+
+log = structlog.get_logger("harquel")
+
+
+@dataclass(frozen=True)
+class _Asked:
+    inquiry: Inquiry
+    now: dt.datetime
+    person: Person
+    released: str
+    """Who let its held statement run."""
+
+
+class UnderWay:
+    """`threads` inquiries at once, `waiting` more in line."""
+
+    def __init__(
+        self, sources: Mapping[str, LiveSource], writer: Writer, bus: Bus, threads: int, waiting: int
+    ) -> None:  # fmt: skip
+        self._sources, self._writer, self._bus = sources, writer, bus
+        self._asked: dict[str, _Asked] = {}
+        self.pool = AskingPool(self._work, threads, waiting)
+
+    def launch(self, ticket: Ticket, inquiry: Inquiry, now: dt.datetime, person: Person, released: str = "") -> None:
+        """Puts a stored inquiry in line. The ticket was reserved before it was stored.
+
+        `released` is who let a held statement run.
+        """
+        self._asked[inquiry.id] = _Asked(inquiry, now, person, released)
+        self.pool.enter(ticket, inquiry.id)
+
+    def _work(self, ticket: Ticket) -> None:
+        asked = self._asked.pop(ticket.key)
+        inquiry = asked.inquiry
+        inquiry.timings.queued_ms = round((time.monotonic() - ticket.taken_at) * 1000, 2)
+        inquiry.state = "working"
+        self._writer.submit(lambda: mark_working(inquiry.id))
+        watcher = RecordingWatcher(inquiry, self._writer, self._bus, ticket.cancelled.is_set)
+        try:
+            inquiry = self._conducted(asked, watcher)
+        except Exception:  # a mistake of ours must not leave an inquiry hanging
+            log.exception("inquiry broke", inquiry=inquiry.id)
+            inquiry.state, inquiry.outcome, inquiry.answer, inquiry.trust = "ended", "failed", None, None
+            inquiry.problem = ProblemNote(
+                type="internal",
+                title="Something broke on our side.",
+                hint="The service's log says what; tell the operator.",
+            )
+        self._settle(inquiry, watcher)
+
+    def _conducted(self, asked: _Asked, watcher: RecordingWatcher) -> Inquiry:
+        inquiry, source = asked.inquiry, self._sources.get(asked.inquiry.source)
+        if source is None:
+            inquiry.state, inquiry.outcome = "ended", "failed"
+            inquiry.problem = ProblemNote(
+                type="source-gone", title=f"The source {inquiry.source} was taken away before this was its turn.",
+                hint="Ask another source.",
+            )  # fmt: skip
+            return inquiry
+        if asked.released:
+            return go_on(inquiry, source.core, watcher, asked.now, asked.person, asked.released)
+        return conduct(inquiry, source.core, watcher, asked.now, asked.person)
+
+    def _settle(self, inquiry: Inquiry, watcher: RecordingWatcher) -> None:
+        """Puts the end on record, and tells it only then."""
+        try:
+            self._writer.do(lambda: watcher.store(inquiry))
+        except Exception as error:
+            log.exception("the end of an inquiry could not be recorded", inquiry=inquiry.id)
+            keep_for_later(inquiry, error, self._writer)
+        if inquiry.state != "held":
+            metrics.ended(inquiry)
+            log.info(
+                "inquiry ended", inquiry=inquiry.id, source=inquiry.source, outcome=inquiry.outcome,
+                attempts=len(inquiry.attempts), total_ms=inquiry.timings.total_ms, own_ms=inquiry.timings.own_ms,
+            )  # fmt: skip
+        self._bus.tell(inquiry.id, END)
