@@ -17,7 +17,7 @@ from harquel.core.domain.events import Unwatched
 from harquel.core.domain.policy import Limits, Policy
 from harquel.core.domain.statements import RuledStatement
 from harquel.core.errors import SandboxError
-from harquel.core.source import Source
+from harquel.core.inquiry.source import Source
 
 ENGINES = ("sqlite", "postgresql", "mariadb")
 EACH, OF_THEM_CANCELLED = 340, 68

@@ -18,7 +18,7 @@ from benchmarks.model import simulated_model
 from xdist.scheduler import LoadScopeScheduling
 
 from harquel.client import Harquel
-from harquel.core import course
+from harquel.core.inquiry import course
 from harquel.demo.load_servers import load_mariadb, load_postgresql
 from harquel.demo.load_sqlite import load
 from harquel.demo.servers import Mariadb, Postgresql

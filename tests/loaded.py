@@ -9,7 +9,7 @@ for name in (
     "sqlalchemy.dialects.sqlite", "starlette.applications", "structlog", "uvicorn.protocols.http.h11_impl",
     "harquel.cli.ask", "harquel.cli.catalog", "harquel.cli.example", "harquel.cli.inquiry", "harquel.cli.ledger",
     "harquel.cli.main", "harquel.cli.policy", "harquel.cli.review", "harquel.cli.source", "harquel.cli.standstill",
-    "harquel.cli.token", "harquel.core.inquiry", "harquel.service.commands", "harquel.service.serving",
+    "harquel.cli.token", "harquel.core.inquiry.conduct", "harquel.service.commands", "harquel.service.serving",
     "harquel.standin.commands", "harquel.standin.server",
 ):  # fmt: skip
     import_module(name)

@@ -6,6 +6,7 @@ import ast
 import importlib
 import pkgutil
 from collections.abc import Iterator
+from graphlib import TopologicalSorter
 from pathlib import Path
 
 import pytest
@@ -15,9 +16,13 @@ import harquel
 ROOT = Path(harquel.__file__).parent
 # Each part of the core may import only itself and what stands below it in this list.
 LAYERS = (
-    "curation", "inquiry", "reviewing", "second_opinion", "answering", "doubting", "running", "course", "source",
-    "repair", "phases", "endings", "answers", "review", "guard", "prompts", "briefing", "scanning", "sandbox",
+    "curation", "inquiry", "answers", "review", "guard", "prompts", "briefing", "scanning", "sandbox",
     "engines", "sql", "llm", "ledger", "domain", "nearest", "clock", "errors",
+)  # fmt: skip
+# The same for the way of a question.
+STEPS = (
+    "conduct", "review_only", "second_opinion", "answer", "doubt", "run", "course", "source", "repair", "phases",
+    "endings",
 )  # fmt: skip
 # Parts of the program to what they may import of it, besides themselves.
 PARTS = {
@@ -65,15 +70,53 @@ def test_the_core_knows_no_interface() -> None:
             assert not known & OUTSIDE_CORE, path.relative_to(ROOT)
 
 
-def test_imports_inside_the_core_run_downward() -> None:
-    for path in files("core"):
-        here = path.relative_to(ROOT / "core").parts[0].removesuffix(".py")
+@pytest.mark.parametrize(("package", "order"), [("core", LAYERS), ("core.inquiry", STEPS)])
+def test_imports_run_downward(package: str, order: tuple[str, ...]) -> None:
+    inside = ("harquel", *package.split("."))
+    folder = ROOT.joinpath(*inside[1:])
+    assert {p.stem for p in folder.iterdir() if p.suffix == ".py" or (p / "__init__.py").exists()} == {
+        *order, "__init__"
+    }  # fmt: skip
+    for path in sorted(folder.rglob("*.py")):
+        here = path.relative_to(folder).parts[0].removesuffix(".py")
         if here == "__init__":
             continue
         for name in imports(path):
-            parts = name.split(".")
-            if parts[:2] == ["harquel", "core"] and len(parts) > 2 and parts[2] != here:
-                assert LAYERS.index(parts[2]) > LAYERS.index(here), f"{path.relative_to(ROOT)} imports {name}"
+            parts = tuple(name.split("."))
+            if parts[: len(inside)] == inside and len(parts) > len(inside) and parts[len(inside)] != here:
+                below = order.index(parts[len(inside)]) > order.index(here)
+                assert below, f"{path.relative_to(ROOT)} imports {name}"
+
+
+def test_no_circle_of_imports_anywhere() -> None:
+    """Not in the program, and not in what measures and tests it; what is imported inside a function counts too."""
+    top = ROOT.parents[1]
+    modules: dict[str, Path] = {}
+    for base, folder in ((ROOT.parent, ROOT), *((top, top / f) for f in ("tests", "trust", "breach", "benchmarks"))):
+        for path in folder.rglob("*.py"):
+            if "migrations" not in path.parts:
+                name = ".".join(path.relative_to(base).with_suffix("").parts)
+                modules[name.removesuffix(".__init__")] = path
+    graph = {name: _imported(name, path, modules) for name, path in modules.items()}
+    assert sum(map(len, graph.values())) > 1500
+    TopologicalSorter(graph).prepare()
+    for name, found in graph.items():
+        if name.startswith("harquel"):
+            assert all(n.startswith("harquel") for n in found), name
+
+
+def _imported(name: str, path: Path, modules: dict[str, Path]) -> set[str]:
+    package = name if path.stem == "__init__" else name.rpartition(".")[0]
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            found |= {a.name for a in node.names}
+        elif isinstance(node, ast.ImportFrom):
+            base = ".".join(package.split(".")[: len(package.split(".")) - node.level + 1]) if node.level else ""
+            base = ".".join(filter(None, (base, node.module)))
+            # A module of a package, or a name out of it.
+            found |= {f"{base}.{a.name}" if f"{base}.{a.name}" in modules else base for a in node.names}
+    return {n for n in found if n in modules and n != name}
 
 
 def test_workers_import_the_standard_library_and_their_driver_only() -> None:

@@ -16,9 +16,9 @@ from harquel.core.domain.findings import REVIEW_CODES
 from harquel.core.domain.policy import Lessened, ReviewTerms
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.guard import rule_on_text
+from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import LanguageModel
 from harquel.core.review import read_question, review_draft
-from harquel.core.source import Source
 from trust.cases import Case, Rows, rows_of, same
 from trust.scripted import Scripted
 from trust.world import World, world

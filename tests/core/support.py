@@ -20,11 +20,11 @@ from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Limits, Policy
 from harquel.core.engines import Engine, SqliteEngine
-from harquel.core.inquiry import conduct
+from harquel.core.inquiry.conduct import conduct
+from harquel.core.inquiry.source import Source
 from harquel.core.llm import ChatCompletions, ModelProfile
 from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper, MemoryStore
-from harquel.core.source import Source
 from harquel.demo.load_servers import notes_for
 
 NOW = dt.datetime(2026, 9, 14, 10, tzinfo=dt.UTC)

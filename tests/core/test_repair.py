@@ -5,8 +5,8 @@ from __future__ import annotations
 from harquel.contract import Attempt, Finding, Ruling
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.guard import TextRuling
+from harquel.core.inquiry.repair import Candidate, ranked
 from harquel.core.prompts import SqlReply
-from harquel.core.repair import Candidate, ranked
 
 RULING = Ruling(on="text", verdict="run", policy_line="statement", reason="")
 

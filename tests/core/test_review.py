@@ -30,8 +30,8 @@ from harquel.core.domain.policy import Approval, Lessened, Policy, ReviewTerms
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.engines import engine_for
 from harquel.core.guard import rule_on_text
-from harquel.core.inquiry import conduct, go_on
-from harquel.core.repair import changes
+from harquel.core.inquiry.conduct import conduct, go_on
+from harquel.core.inquiry.repair import changes
 from harquel.core.review import placed, read_question, review_draft, rules
 from harquel.core.review.statement import Statement
 from harquel.demo.load_servers import READER, READER_PASSWORD

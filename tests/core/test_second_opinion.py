@@ -18,9 +18,9 @@ from harquel.core.domain.events import Unwatched
 from harquel.core.domain.person import Person
 from harquel.core.domain.policy import Approval, ReviewTerms
 from harquel.core.errors import ModelUnreachable
-from harquel.core.inquiry import conduct
+from harquel.core.inquiry.conduct import conduct
+from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import Completion, LanguageModel, Message
-from harquel.core.source import Source
 from tests.core.support import NOW, Recorder, ask, demo_policy
 
 QUESTION = "How many sailings were cancelled in August 2026?"

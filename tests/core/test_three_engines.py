@@ -10,7 +10,7 @@ import pytest
 import yaml
 
 from harquel.core.engines import Engine, SqliteEngine, engine_for
-from harquel.core.source import Source
+from harquel.core.inquiry.source import Source
 from harquel.demo.load_servers import READER, READER_PASSWORD
 from tests.conftest import DATA, servers
 from tests.core.support import agrees, ask, engine_source, expected

@@ -19,7 +19,7 @@ from harquel.core.domain.examples import Example
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.errors import ConfigurationError, SandboxError
 from harquel.core.guard import rule_on_plan, rule_on_text
-from harquel.core.source import Source
+from harquel.core.inquiry.source import Source
 from harquel.core.sql.tree import ParseFault, table_names
 
 ALIKE = 0.8

@@ -11,7 +11,7 @@ import structlog
 
 from harquel.contract import Inquiry, ProblemNote
 from harquel.core.domain.person import Person
-from harquel.core.inquiry import conduct, go_on
+from harquel.core.inquiry.conduct import conduct, go_on
 from harquel.service import metrics
 from harquel.service.asking import AskingPool, Ticket
 from harquel.service.bus import END, Bus

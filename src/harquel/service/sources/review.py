@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from harquel.contract import ReviewRequest, ReviewShape
-from harquel.core.reviewing import review_sql
+from harquel.core.inquiry.review_only import review_sql
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
 from harquel.service.runtime import runtime

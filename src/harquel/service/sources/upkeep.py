@@ -17,7 +17,7 @@ from harquel.core.curation import propose_starters
 from harquel.core.curation.starters import MOST
 from harquel.core.domain.events import Event
 from harquel.core.errors import CoreError
-from harquel.core.inquiry import conduct
+from harquel.core.inquiry.conduct import conduct
 from harquel.service.bus import Bus
 from harquel.service.inquiries.recording import RecordingWatcher
 from harquel.service.records.writer import Writer

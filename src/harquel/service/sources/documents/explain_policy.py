@@ -5,7 +5,7 @@ from __future__ import annotations
 from harquel.contract import ExplainedPolicy, ExplainRequest, PolicySentence
 from harquel.core.domain.terms import Terms
 from harquel.core.guard.explain import Sentence, explain_policy
-from harquel.core.reviewing import review_sql
+from harquel.core.inquiry.review_only import review_sql
 from harquel.service.access.models import asker
 from harquel.service.operations import Call, operation
 

@@ -15,20 +15,24 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from harquel.contract import Attempt, DraftShape, Finding, Hold, Inquiry, ProblemNote
-from harquel.core import endings
-from harquel.core.answering import fill_answer
 from harquel.core.briefing import Briefing, brief, pick_examples
 from harquel.core.clock import utc_now
-from harquel.core.course import Course
 from harquel.core.domain.events import Watcher
 from harquel.core.domain.person import Person
 from harquel.core.domain.result import Result
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.domain.terms import Terms
-from harquel.core.doubting import asked, doubt_draft, doubt_result, question_of
 from harquel.core.errors import Cancelled, CoreError, ModelError, SandboxError, SourceError
+from harquel.core.inquiry import endings
+from harquel.core.inquiry.answer import fill_answer
+from harquel.core.inquiry.course import Course
+from harquel.core.inquiry.doubt import asked, doubt_draft, doubt_result, question_of
+from harquel.core.inquiry.phases import Phases
+from harquel.core.inquiry.repair import Candidate, changes, ranked
+from harquel.core.inquiry.run import may_go, run_statement, stumbled
+from harquel.core.inquiry.second_opinion import second_opinion, wanted
+from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import Message
-from harquel.core.phases import Phases
 from harquel.core.prompts import (
     AskReply,
     CannotReply,
@@ -41,11 +45,7 @@ from harquel.core.prompts import (
     feedback,
     take_apart,
 )
-from harquel.core.repair import Candidate, changes, ranked
 from harquel.core.review.readings import OpenPoint, Reading, open_point
-from harquel.core.running import may_go, run_statement, stumbled
-from harquel.core.second_opinion import second_opinion, wanted
-from harquel.core.source import Source
 
 UNKNOWN_NAMES = frozenset({"unknown-table", "unknown-column"})
 

@@ -10,7 +10,6 @@ from dataclasses import dataclass, field
 from typing import Any, Final, TypeVar
 
 from harquel.contract import Attempt, Finding, Inquiry, Ruling
-from harquel.core import endings
 from harquel.core.briefing import CatalogIndex
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.events import Event, Watcher
@@ -19,11 +18,12 @@ from harquel.core.domain.statements import DraftedStatement
 from harquel.core.domain.terms import Terms
 from harquel.core.errors import Cancelled, SandboxError
 from harquel.core.guard import TextRuling, rule_on_text
+from harquel.core.inquiry import endings
+from harquel.core.inquiry.phases import Phases
+from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import LanguageModel, Message
-from harquel.core.phases import Phases
 from harquel.core.review.probes import holds_text, names_by
 from harquel.core.review.statement import Plain, Ref
-from harquel.core.source import Source
 from harquel.core.sql.tree import strings
 
 T = TypeVar("T")

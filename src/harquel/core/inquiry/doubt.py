@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from harquel.contract import Finding
-from harquel.core.course import Course
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
-from harquel.core.repair import Candidate
+from harquel.core.inquiry.course import Course
+from harquel.core.inquiry.repair import Candidate
 from harquel.core.review import Reviewed, placed, read_question, review_draft, review_result
 from harquel.core.review.context import Lookups
 from harquel.core.review.probes import tied, trace_empty

@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 
 from harquel.contract import Attempt, DryRun, Finding, Ruling, RunFigures
-from harquel.core import endings
-from harquel.core.course import Course
 from harquel.core.domain.result import Result
 from harquel.core.errors import SandboxError, SourceError
 from harquel.core.guard import TextRuling, rule_on_plan
+from harquel.core.inquiry import endings
+from harquel.core.inquiry.course import Course
 
 _PLAINLY = {
     "time": "the statement did not end in time and was stopped", "memory": "it needed more memory than is allowed",

@@ -11,9 +11,9 @@ from harquel.core.domain.person import NOBODY, Person
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.domain.terms import Terms
 from harquel.core.guard import rule_on_plan, rule_on_text
+from harquel.core.inquiry.source import Source
 from harquel.core.review import placed, read_question, review_draft
 from harquel.core.review.statement import statement_of
-from harquel.core.source import Source
 
 
 def review_sql(

@@ -6,18 +6,18 @@ from dataclasses import replace
 from typing import Final
 
 from harquel.contract import Attempt, DraftShape, Finding, SecondOpinion
-from harquel.core import endings
-from harquel.core.answering import language, table_of
 from harquel.core.answers import read_back
 from harquel.core.answers.agreement import agree, difference
 from harquel.core.briefing import Briefing
-from harquel.core.course import Course
 from harquel.core.domain.result import Result
-from harquel.core.doubting import asked, doubt_draft
 from harquel.core.errors import ModelError, SandboxError, SourceError
+from harquel.core.inquiry import endings
+from harquel.core.inquiry.answer import language, table_of
+from harquel.core.inquiry.course import Course
+from harquel.core.inquiry.doubt import asked, doubt_draft
+from harquel.core.inquiry.run import may_go, run_statement, stumbled
 from harquel.core.prompts import SqlReply, compose, take_apart
 from harquel.core.review.statement import statement_of
-from harquel.core.running import may_go, run_statement, stumbled
 
 DUTY: Final = "second opinion"
 

@@ -8,10 +8,10 @@ from harquel.contract import Answer, Caveat, Finding, ResultColumn, ResultTable
 from harquel.core.answers import cited_measures, decimals_of, read_back, roles_of, units_of, word
 from harquel.core.answers.withheld import CODE as WITHHELD
 from harquel.core.answers.withheld import withheld_from
-from harquel.core.course import Course
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
-from harquel.core.repair import by_weight
+from harquel.core.inquiry.course import Course
+from harquel.core.inquiry.repair import by_weight
 from harquel.core.review.statement import statement_of
 
 _READABLE = 140
