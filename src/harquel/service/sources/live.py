@@ -23,9 +23,9 @@ from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import DEFAULT_POLICY, Policy
 from harquel.core.engines import Engine
 from harquel.core.errors import ConfigurationError, CoreError
+from harquel.core.inquiry.source import Source
 from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper
-from harquel.core.source import Source
 from harquel.service.duties import Duties
 from harquel.service.ledger.append import append
 from harquel.service.records.writer import Writer
