@@ -8,8 +8,6 @@ from collections.abc import Iterator
 from itertools import product
 from pathlib import Path
 
-from tests.core.support import demo_notes, scanned
-
 from benchmarks.figure import Figure
 from harquel.core.answers import read_back
 from harquel.core.briefing import CatalogIndex
@@ -19,6 +17,7 @@ from harquel.core.domain.statements import DraftedStatement
 from harquel.core.guard import rule_on_text
 from harquel.core.review import read_question, review_draft
 from harquel.core.review.statement import statement_of
+from harquel.testing.sources import demo_notes, scanned
 
 MOST = 60_000
 

@@ -10,7 +10,6 @@ import time
 from pathlib import Path
 
 import yaml
-from tests.core.support import demo_notes, demo_policy, scanned
 from trust.cases import cases as trust_cases
 
 from benchmarks.figure import Figure
@@ -18,6 +17,7 @@ from harquel.core.briefing import CatalogIndex, TokenGauge, brief
 from harquel.core.domain.catalog import Catalog, Column, ForeignKey, Table
 from harquel.core.sql.names import resolve
 from harquel.core.sql.tree import parse
+from harquel.testing.sources import demo_notes, demo_policy, scanned
 
 BUDGET = 4000
 TABLES = 2000
@@ -121,7 +121,7 @@ import tracemalloc
 from pathlib import Path
 from benchmarks.briefing import world
 from harquel.core.briefing import CatalogIndex
-from tests.core.support import demo_notes, demo_policy
+from harquel.testing.sources import demo_notes, demo_policy
 catalog = world(Path({path!r}))
 tracemalloc.start()
 index = CatalogIndex.build(catalog, demo_notes(), demo_policy())

@@ -9,15 +9,15 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from breach.targets import Target, targets
-from tests.core.support import ask, engine_source
 
 from benchmarks.figure import Figure, median_ms
-from benchmarks.model import simulated_model
 from harquel.core.domain.events import Unwatched
 from harquel.core.domain.policy import Limits, Policy
 from harquel.core.domain.statements import RuledStatement
 from harquel.core.errors import SandboxError
 from harquel.core.inquiry.source import Source
+from harquel.testing.model import simulated_model
+from harquel.testing.sources import ask, engine_source
 
 ENGINES = ("sqlite", "postgresql", "mariadb")
 EACH, OF_THEM_CANCELLED = 340, 68

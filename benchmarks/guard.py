@@ -12,13 +12,13 @@ import sqlglot
 from breach.corpus import ENGINES, honest
 from sqlglot.errors import SqlglotError
 from sqlglot.optimizer.qualify import qualify
-from tests.core.support import scanned
 
 from benchmarks.figure import Figure
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.guard import rule_on_text
+from harquel.testing.sources import scanned
 
 _DIALECTS = {"sqlite": "sqlite", "postgresql": "postgres", "mariadb": "mysql"}
 _HOMES = {"sqlite": "main", "postgresql": "public", "mariadb": "ferries"}
@@ -32,7 +32,7 @@ def measure(folder: Path) -> list[Figure]:
 
 
 def _engine(engine: str, catalog: Catalog, policy: Policy) -> Figure:
-    schema = {t.name: {c.name: c.type or "TEXT" for c in t.columns} for t in catalog.tables}
+    schema: dict[str, object] = {t.name: {c.name: c.type or "TEXT" for c in t.columns} for t in catalog.tables}
     dialect = _DIALECTS[engine]
 
     def library(sql: str) -> None:

@@ -9,7 +9,6 @@ import sqlglot
 from sqlglot import exp
 from sqlglot.errors import SqlglotError
 from sqlglot.optimizer.qualify import qualify
-from tests.core.support import NOW
 from trust.cases import cases
 from trust.world import world
 
@@ -17,6 +16,7 @@ from benchmarks.figure import Figure
 from benchmarks.guard import best_ms
 from harquel.core.review import Question, read_question, review_draft
 from harquel.core.sql.tree import parse
+from harquel.testing.sources import NOW
 
 
 def measure(folder: Path) -> list[Figure]:
@@ -26,7 +26,7 @@ def measure(folder: Path) -> list[Figure]:
     """
     known = world(folder / "ferries.db")
     index = known.index
-    schema = {t.name: {c.name: c.type or "TEXT" for c in t.columns} for t in index.catalog.tables}
+    schema: dict[str, object] = {t.name: {c.name: c.type or "TEXT" for c in t.columns} for t in index.catalog.tables}
     _ = index.meanings
     pairs, reading = [], []
     for case in cases():

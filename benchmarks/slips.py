@@ -7,12 +7,12 @@ from pathlib import Path
 from typing import Any
 
 import yaml
-from tests.core.support import agrees, ask, demo_sandbox, demo_source
 
 from benchmarks.figure import Figure
-from benchmarks.model import simulated_model
 from harquel.contract import Inquiry
 from harquel.standin.model.tempers import SLIPS
+from harquel.testing.model import simulated_model
+from harquel.testing.sources import agrees, ask, demo_sandbox, demo_source
 
 CASES = Path(__file__).resolve().parent.parent / "tests" / "data" / "questions.yaml"
 

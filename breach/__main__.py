@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import json
 import logging
-import sys
 import tempfile
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -79,8 +78,8 @@ def _run(target: Target, generated: int, seconds: float) -> tuple[HonestReport, 
 def _show(reports: list[Reports]) -> int:
     table = Table(title="Guard and sandbox under attack")
     table.add_column("")
-    for honest, _, _, _ in reports:
-        table.add_column(honest.engine, justify="right")
+    for first, _, _, _ in reports:
+        table.add_column(first.engine, justify="right")
 
     def row(name: str, values: list[Any]) -> None:
         table.add_row(name, *[f"{v:,}" if isinstance(v, int) else str(v) for v in values])
@@ -115,4 +114,4 @@ def _show(reports: list[Reports]) -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(typer.run(main))
+    typer.run(main)

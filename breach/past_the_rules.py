@@ -78,7 +78,7 @@ class Maze:
 
     def with_(self, depth: int) -> str:
         """CTEs, named like tables more often than not; they are in `ctes` from here on."""
-        parts = []
+        parts: list[str] = []
         for _ in range(self.pick.randint(1, 2)):
             name = self.pick.choice((*_COLUMNS, *_COLUMNS, "c1", "c2", "x"))
             if any(name == p.split(" ")[0].split("(")[0] for p in parts):

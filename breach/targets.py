@@ -229,7 +229,7 @@ class PostgresqlTarget(Target):
 
     def original(self, sql: str) -> tuple[list[str], list[tuple[Any, ...]]]:
         """By psycopg."""
-        cursor = self.reference.execute(sql)  # type: ignore[arg-type]
+        cursor = self.reference.execute(sql)
         return [d.name for d in cursor.description or ()], cursor.fetchall()
 
     def close(self) -> None:

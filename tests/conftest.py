@@ -14,7 +14,6 @@ from pathlib import Path
 from typing import Any, Final
 
 import pytest
-from benchmarks.model import simulated_model
 from xdist.scheduler import LoadScopeScheduling
 
 from harquel.client import Harquel
@@ -23,6 +22,7 @@ from harquel.demo.load_servers import load_mariadb, load_postgresql
 from harquel.demo.load_sqlite import load
 from harquel.demo.servers import Mariadb, Postgresql
 from harquel.demo.stage import Stage, free_address
+from harquel.testing.model import simulated_model
 from tests.forked import ForkedStage
 
 DATA = Path(__file__).parent / "data"

@@ -32,6 +32,7 @@ PARTS = {
     "client": {"contract", "web"},
     "standin": set(),
     "demo": set(),
+    "testing": {"core", "contract", "demo"},
     "service": {"core", "contract"},
     "cli": {"client", "contract"},
 }
@@ -86,6 +87,25 @@ def test_imports_run_downward(package: str, order: tuple[str, ...]) -> None:
             if parts[: len(inside)] == inside and len(parts) > len(inside) and parts[len(inside)] != here:
                 below = order.index(parts[len(inside)]) > order.index(here)
                 assert below, f"{path.relative_to(ROOT)} imports {name}"
+
+
+MEASURES = {
+    "trust": set(),
+    "breach": set(),
+    "benchmarks": {"trust", "breach"},
+    "tests": {"trust", "breach", "benchmarks"},
+}
+"""What measures the program to which other measures it may use; benchmarks time what the other two hold."""
+
+
+@pytest.mark.parametrize("part", MEASURES)
+def test_measures_stand_beside_each_other_and_below_the_tests(part: str) -> None:
+    for path in sorted((ROOT.parents[1] / part).rglob("*.py")):
+        nodes = list(ast.walk(ast.parse(path.read_text())))
+        names = [n.module for n in nodes if isinstance(n, ast.ImportFrom) and n.module and not n.level]
+        names += [a.name for n in nodes if isinstance(n, ast.Import) for a in n.names]
+        others = {n.split(".")[0] for n in names} & {*MEASURES}
+        assert others <= {part, *MEASURES[part]}, path
 
 
 def test_no_circle_of_imports_anywhere() -> None:

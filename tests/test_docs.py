@@ -17,7 +17,7 @@ from harquel.core.domain.policy import Policy
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.guard import rule_on_text
 from harquel.service.config import load_config
-from tests.core.support import DEMO, demo_notes, demo_policy, scanned
+from harquel.testing.sources import DEMO, demo_notes, demo_policy, scanned
 
 ROOT = Path(__file__).resolve().parent.parent
 PAGES = [ROOT / "README.md", ROOT / "CHANGELOG.md", *sorted((ROOT / "docs").rglob("*.md"))]

@@ -12,11 +12,11 @@ import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 
-from benchmarks.model import simulated_model
 from rich.console import Console
 from rich.table import Table
 
 from harquel.demo.load_sqlite import load
+from harquel.testing.model import simulated_model
 from trust import academy, stores
 from trust.cases import Case, cases
 from trust.measure import Asked, Report, answered_well, measure_drafts, measure_models

@@ -9,8 +9,6 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
-from tests.core.support import ask, demo_sandbox, keeper_of, model_of, source_of
-
 from harquel.contract import Inquiry
 from harquel.core.domain.findings import REVIEW_CODES
 from harquel.core.domain.policy import Lessened, ReviewTerms
@@ -19,8 +17,9 @@ from harquel.core.guard import rule_on_text
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import LanguageModel
 from harquel.core.review import read_question, review_draft
+from harquel.testing.scripted import Scripted
+from harquel.testing.sources import ask, demo_sandbox, keeper_of, model_of, source_of
 from trust.cases import Case, Rows, rows_of, same
-from trust.scripted import Scripted
 from trust.world import World, world
 
 

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import yaml
-from tests.core.support import DEMO, demo_notes, demo_policy, keeper_of
 
 from harquel.core.briefing import CatalogIndex
 from harquel.core.curation import load_examples
@@ -14,6 +13,7 @@ from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
+from harquel.testing.sources import DEMO, demo_notes, demo_policy, keeper_of
 from trust import academy, stores
 
 

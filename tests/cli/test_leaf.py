@@ -10,7 +10,7 @@ from rich.console import Console
 from harquel.cli.leaf import leaf, result_table, stop
 from harquel.client import StreamEvent
 from harquel.contract import Answer, Caveat, Inquiry, ProblemNote, ResultColumn, ResultTable
-from tests.core.support import NOW
+from harquel.testing.sources import NOW
 
 
 def shown(thing: object) -> str:

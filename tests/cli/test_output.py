@@ -13,7 +13,7 @@ from rich.text import Text
 from harquel.cli import leaf as leaves
 from harquel.cli.output import Plainly, print_json, visible
 from harquel.contract import Inquiry
-from tests.core.support import NOW
+from harquel.testing.sources import NOW
 
 HOSTILE = "a\x1b]0;owned\x07b\x1b[2Jc\x9b31md\u202ee\u2066f\x08g\rh\u200bi"
 DANGEROUS = set("\x1b\x07\x9b\u202e\u2066\x08\r\u200b")

@@ -14,7 +14,7 @@ from harquel.contract.figures import written
 from harquel.core.answers import decimals_of, roles_of
 from harquel.core.review.statement import statement_of
 from harquel.core.sql import parse
-from tests.core.support import demo_policy, scanned
+from harquel.testing.sources import demo_policy, scanned
 
 ROOT = Path(__file__).parents[2]
 CASES = yaml.safe_load((ROOT / "tests" / "data" / "figures.yaml").read_text("utf-8"))

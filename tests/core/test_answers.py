@@ -10,7 +10,7 @@ from harquel.contract import ResultColumn, ResultTable
 from harquel.core.answers import units_of, word
 from harquel.core.domain.language import language_of
 from harquel.core.sql import parse
-from tests.core.support import demo_notes, demo_policy, scanned
+from harquel.testing.sources import demo_notes, demo_policy, scanned
 
 
 def table(rows: list[list[object]], *columns: tuple[str, str, str | None]) -> ResultTable:

@@ -8,11 +8,11 @@ from pathlib import Path
 
 import pytest
 from trust.measure import source_with
-from trust.scripted import Scripted
 
 from harquel.core.domain.events import Event
 from harquel.core.sandbox import Sandbox
-from tests.core.support import Recorder, ask, demo_policy, demo_sandbox, demo_source
+from harquel.testing.scripted import Scripted
+from harquel.testing.sources import Recorder, ask, demo_policy, demo_sandbox, demo_source
 from tests.core.test_language_model import hangs, server
 
 QUESTION = "Which five routes earned most this year?"

@@ -19,7 +19,7 @@ from harquel.core.domain.joins import propose_joins, with_declared
 from harquel.core.domain.notes import ColumnNotes, Measure, Notes, TableNotes
 from harquel.core.domain.policy import Policy
 from harquel.core.prompts import compose, feedback
-from tests.core.support import NOW, briefed, demo_notes, demo_policy, scanned
+from harquel.testing.sources import NOW, briefed, demo_notes, demo_policy, scanned
 
 LANTERN = Table(
     "lantern",

@@ -13,7 +13,7 @@ from harquel.core.domain.policy import DEFAULT_POLICY, Exposure, Personal, Polic
 from harquel.core.engines import engine_for
 from harquel.core.errors import ConfigurationError, SourceError
 from harquel.core.guard.explain import check_policy, misfits, remark_on
-from tests.core.support import demo_notes, demo_policy, scanned
+from harquel.testing.sources import demo_notes, demo_policy, scanned
 
 
 def test_the_scan_sees_keys_views_counts_and_values(ferries: Path) -> None:

@@ -15,8 +15,8 @@ from harquel.core.domain.policy import Limits, Policy
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.guard import rule_on_text
 from harquel.core.sandbox import Sandbox
+from harquel.testing.sources import demo_sandbox, scanned
 from tests.conftest import DATA
-from tests.core.support import demo_sandbox, scanned
 
 HONEST: list[str] = yaml.safe_load((DATA / "honest.yaml").read_text())
 OPEN = Policy(withhold_delicate=False, limits=Limits(rows=100_000))

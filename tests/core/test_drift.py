@@ -13,8 +13,8 @@ from harquel.core.engines import Engine, SqliteEngine, engine_for
 from harquel.core.scanning import CatalogKeeper, compare
 from harquel.demo.load_servers import READER, READER_PASSWORD
 from harquel.demo.servers import Mariadb, Postgresql
+from harquel.testing.sources import ask, engine_source
 from tests.conftest import servers
-from tests.core.support import ask, engine_source
 
 pytestmark = servers
 Change = Callable[..., None]

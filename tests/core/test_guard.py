@@ -17,8 +17,8 @@ from harquel.core.domain.result import Plan
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.guard import rule_on_plan, rule_on_text
 from harquel.core.guard.rules import RULES, Rule
+from harquel.testing.sources import demo_policy, scanned
 from tests.conftest import DATA
-from tests.core.support import demo_policy, scanned
 
 CASES = [(f.stem, case) for f in sorted((DATA / "guard").glob("*.yaml")) for case in yaml.safe_load(f.read_text())]
 POLICY = demo_policy()

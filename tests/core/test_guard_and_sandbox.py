@@ -14,7 +14,7 @@ from harquel.core.domain.statements import DraftedStatement
 from harquel.core.errors import SandboxError
 from harquel.core.guard import rule_on_text
 from harquel.core.sandbox import Sandbox
-from tests.core.support import demo_policy, demo_sandbox, scanned
+from harquel.testing.sources import demo_policy, demo_sandbox, scanned
 
 POLICY = demo_policy(rows=20)
 SMALL = ("harbour", "berth", "vessel", "route", "crew_member", "maintenance_order", "incident")

@@ -10,7 +10,7 @@ from benchmarks.adversarial import timed
 from harquel.core.domain.policy import Personal, Policy
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.guard import TextRuling, rule_on_text
-from tests.core.support import scanned
+from harquel.testing.sources import scanned
 
 
 def ruled(sql: str, path: Path, policy: Policy | None = None) -> TextRuling:

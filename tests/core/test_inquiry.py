@@ -17,8 +17,8 @@ from harquel.core.llm import ModelProfile
 from harquel.core.llm.model import Completion
 from harquel.core.sandbox import Sandbox
 from harquel.standin.model.tempers import SLIPS
+from harquel.testing.sources import Recorder, agrees, ask, demo_notes, demo_policy, demo_sandbox, demo_source, expected
 from tests.conftest import DATA
-from tests.core.support import Recorder, agrees, ask, demo_notes, demo_policy, demo_sandbox, demo_source, expected
 
 CASES: list[dict[str, Any]] = yaml.safe_load((DATA / "questions.yaml").read_text())
 NUMBERS = [c["number"] for c in CASES]

@@ -11,7 +11,7 @@ from harquel.core.domain.policy import Policy
 from harquel.core.sql import NameFault, ParseFault, parse, render, resolve
 from harquel.core.sql.names import closest
 from harquel.core.sql.tree import aliases, identifier
-from tests.core.support import scanned
+from harquel.testing.sources import scanned
 
 
 @pytest.fixture(scope="module")

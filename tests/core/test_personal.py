@@ -9,7 +9,6 @@ from pathlib import Path
 
 import pytest
 from trust.measure import source_with
-from trust.scripted import Scripted
 
 from harquel.core.briefing import Describer
 from harquel.core.domain.catalog import Catalog, Column, Table
@@ -18,7 +17,8 @@ from harquel.core.domain.personal import marked_by_notes, propose, says_personal
 from harquel.core.domain.policy import Personal, Policy
 from harquel.core.engines import SqliteEngine
 from harquel.core.scanning import CatalogKeeper
-from tests.core.support import ask
+from harquel.testing.scripted import Scripted
+from harquel.testing.sources import ask
 
 RANDOM = random.Random(14)
 

@@ -8,7 +8,7 @@ import pytest
 from trust.world import World, world
 
 from harquel.core.review import Question, read_question
-from tests.core.support import NOW
+from harquel.testing.sources import NOW
 
 
 @pytest.fixture(scope="module")

@@ -16,8 +16,8 @@ from harquel.core.answers.phrases import PHRASES
 from harquel.core.domain.catalog import Catalog
 from harquel.core.review.statement import statement_of
 from harquel.core.sql.tree import parse
+from harquel.testing.sources import demo_notes
 from tests.conftest import DATA
-from tests.core.support import demo_notes
 
 PINNED = yaml.safe_load((DATA / "read_back.yaml").read_text())
 HOMES = {"sqlite": "main", "postgresql": "public", "mariadb": "ferries"}

@@ -14,7 +14,7 @@ from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import Notes
 from harquel.core.review import read_question
 from harquel.core.review.readings import OpenPoint, open_point
-from tests.core.support import demo_notes, demo_policy, scanned
+from harquel.testing.sources import demo_notes, demo_policy, scanned
 
 NOW = dt.datetime(2026, 9, 14, 10)
 LANDINGS = """

@@ -16,7 +16,6 @@ from pydantic import ValidationError
 from trust import academy, stores
 from trust.cases import cases
 from trust.measure import source_over, source_with
-from trust.scripted import Scripted
 from trust.world import World, academy_world, stores_world, world
 
 from harquel.contract import Finding, Inquiry
@@ -36,8 +35,9 @@ from harquel.core.review import placed, read_question, review_draft, rules
 from harquel.core.review.statement import Statement
 from harquel.demo.load_servers import READER, READER_PASSWORD
 from harquel.demo.servers import Mariadb, Postgresql
+from harquel.testing.scripted import Scripted
+from harquel.testing.sources import NOW, ask, demo_policy, engine_source
 from tests.conftest import DATA, servers
-from tests.core.support import NOW, ask, demo_policy, engine_source
 
 CASES = [(f.stem, case) for f in sorted((DATA / "review").glob("*.yaml")) for case in yaml.safe_load(f.read_text())]
 MODULES = [m.name for m in pkgutil.iter_modules(rules.__path__)]

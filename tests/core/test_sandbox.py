@@ -23,8 +23,8 @@ from harquel.core.domain.statements import DraftedStatement, RuledStatement
 from harquel.core.errors import Cancelled, SandboxError
 from harquel.core.guard import rule_on_text
 from harquel.core.sandbox import Sandbox, pool
+from harquel.testing.sources import demo_policy, demo_sandbox, scanned
 from tests.conftest import DATA
-from tests.core.support import demo_policy, demo_sandbox, scanned
 
 ATTACKS = [s.replace("{n}", str(i)) for i, s in enumerate(yaml.safe_load((DATA / "attacks.yaml").read_text()))]
 POLICY = demo_policy(query_s=1)
@@ -176,7 +176,7 @@ def test_a_crash_of_ours_leaves_no_worker_behind(ferries: Path, tmp_path: Path) 
     script = textwrap.dedent(f"""
         import threading, time
         from pathlib import Path
-        from tests.core.support import demo_sandbox
+        from harquel.testing.sources import demo_sandbox
         sandbox = demo_sandbox(Path({str(ferries)!r}), query_s=60)
         threading.Thread(target=lambda: sandbox.test_door({SPIN!r}, {{}}), daemon=True).start()
         time.sleep(1)

@@ -10,7 +10,6 @@ from typing import Any, Literal
 
 import pytest
 from trust.measure import source_with
-from trust.scripted import Scripted
 
 from harquel.contract import Inquiry
 from harquel.core.briefing import Describer
@@ -21,7 +20,8 @@ from harquel.core.errors import ModelUnreachable
 from harquel.core.inquiry.conduct import conduct
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import Completion, LanguageModel, Message
-from tests.core.support import NOW, Recorder, ask, demo_policy
+from harquel.testing.scripted import Scripted
+from harquel.testing.sources import NOW, Recorder, ask, demo_policy
 
 QUESTION = "How many sailings were cancelled in August 2026?"
 SPAN = "scheduled_departure >= '2026-08-01' AND scheduled_departure < '2026-09-01'"

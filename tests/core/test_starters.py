@@ -8,7 +8,7 @@ from pathlib import Path
 from harquel.core.briefing import CatalogIndex
 from harquel.core.curation.starters import propose_starters
 from harquel.core.domain.notes import Notes
-from tests.core.support import demo_notes, demo_policy, scanned
+from harquel.testing.sources import demo_notes, demo_policy, scanned
 
 
 def test_a_steward_s_own_come_first_then_examples_then_shapes(ferries: Path) -> None:

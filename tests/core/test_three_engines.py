@@ -12,8 +12,8 @@ import yaml
 from harquel.core.engines import Engine, SqliteEngine, engine_for
 from harquel.core.inquiry.source import Source
 from harquel.demo.load_servers import READER, READER_PASSWORD
+from harquel.testing.sources import agrees, ask, engine_source, expected
 from tests.conftest import DATA, servers
-from tests.core.support import agrees, ask, engine_source, expected
 
 pytestmark = servers
 CASES: list[dict[str, Any]] = yaml.safe_load((DATA / "questions.yaml").read_text())

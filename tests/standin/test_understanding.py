@@ -14,7 +14,7 @@ from harquel.standin.model.prompt import Prompt, read_prompt
 from harquel.standin.model.render import write
 from harquel.standin.model.understand import understand
 from harquel.standin.model.words import tokens
-from tests.core.support import briefed, demo_policy, scanned
+from harquel.testing.sources import briefed, demo_policy, scanned
 
 
 @pytest.fixture(scope="module")

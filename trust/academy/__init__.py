@@ -29,6 +29,7 @@ def load(path: Path) -> None:
     chance = random.Random(11)
     with sqlite3.connect(path) as db:
         db.executescript((FOLDER / "schema.sql").read_text("utf-8"))
+        row: tuple[object, ...]
         for n in range(1, 241):
             born = dt.date(1962, 1, 1) + dt.timedelta(days=chance.randrange(15_500))
             row = (n, chance.choice(_GIVEN), chance.choice(_FAMILY), chance.choice(_ISLANDS), str(born),

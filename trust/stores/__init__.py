@@ -31,6 +31,7 @@ def load(path: Path) -> None:
                 "INSERT INTO supplier VALUES (?,?,?,?,?,?)", (n, name, _ISLANDS[n % 4], 1 + n % 5, n == 4, since)
             )
         db.executemany("INSERT INTO depot (name, harbour, capacity_m3) VALUES (?,?,?)", _DEPOTS)
+        row: tuple[object, ...]
         for n, (name, category) in enumerate(zip(_PARTS, _CATEGORIES, strict=True), 1):
             weight = None if n % 6 == 0 else round(chance.uniform(0.2, 40), 1)
             row = (n, f"P-{100 + n}", name, category, chance.randrange(300, 90_000), weight, 5 + n % 7, n in (8, 15))

@@ -42,6 +42,7 @@ class Recorder(Unwatched):
         self.events: list[Event] = []
 
     def durable(self, event: Event) -> None:
+        """Keeps it."""
         self.events.append(event)
 
 
@@ -98,6 +99,7 @@ def demo_source(
 
 @functools.cache
 def model_of(url: str, name: str) -> ChatCompletions:
+    """The simulated model under a name, made once a process."""
     return ChatCompletions(ModelProfile(url, name, timeout_s=10))
 
 
@@ -139,9 +141,9 @@ def agrees(inquiry: Inquiry, want: list[tuple[Any, ...]], case: dict[str, Any]) 
     """Whether an answer says what the hand-written query says."""
     if inquiry.answer is None:
         return False
-    take = {"figures": lambda r: r[-1:], "first column": lambda r: r[:1]}.get(case.get("compare", ""), lambda r: r)
-    got = [_comparable(take(r)) for r in inquiry.answer.table.rows]
-    wanted = [_comparable(take(r)) for r in want]
+    part = {"figures": slice(-1, None), "first column": slice(1)}.get(case.get("compare", ""), slice(None))
+    got = [_comparable(r[part]) for r in inquiry.answer.table.rows]
+    wanted = [_comparable(r[part]) for r in want]
     return got == wanted if case.get("ordered") else sorted(got) == sorted(wanted)
 
 
