@@ -147,6 +147,14 @@ def test_a_view_without_an_operation_is_closed_and_found() -> None:
     assert "api/v1/forgotten" in {p["address"] for p in json.loads(without) if not p["why"]}
 
 
+def test_no_method_is_there_that_no_operation_declares(own: Stage) -> None:
+    asker = Caller(own, "Eda Sounding", "ask")
+    for method, path in (("OPTIONS", "tokens"), ("TRACE", "me"), ("PUT", "inquiries"), ("HEAD", "ledger/seals")):
+        assert asker.code(method, path) == 405, (method, path)
+    # A HEAD asks as much as a GET.
+    assert (asker.code("HEAD", "ledger"), asker.code("HEAD", "me")) == (403, 200)
+
+
 def test_askers_learn_nothing_from_scans_versions_and_lines_of_what_they_may_not_see(own: Stage) -> None:
     asker, steward = Caller(own, "Eda Sounding", "ask"), Caller(own, "Cass Wren", "steward")
     seen, all_of_it = (c.send("GET", "sources/ferries/scans").json()[0] for c in (asker, steward))

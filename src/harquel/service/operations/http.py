@@ -47,7 +47,10 @@ def routes(table: Mapping[str, Mapping[str, Operation[Any, Any, Any] | Way]]) ->
     for address, named in table.items():
         ways = {method: way if isinstance(way, Way) else Way(way) for method, way in named.items()}
         methods = {method.lower(): _method(method, way) for method, way in ways.items()}
-        view: type[OperationView] = type("OperationView", (OperationView,), {"ways": ways, "__doc__": None, **methods})
+        # What is not declared is not there, OPTIONS neither; HEAD is a GET without its body.
+        names = [*methods, *(["head"] if "get" in methods else [])]
+        inside = {"ways": ways, "http_method_names": names, "__doc__": None, **methods}
+        view: type[OperationView] = type("OperationView", (OperationView,), inside)
         made.append(path(address, view.as_view()))
     return made
 
