@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
 from rich.text import Text
 
@@ -20,17 +21,21 @@ def operations(as_json: AsJson = False) -> None:
         say(json.dumps(found, indent=2, ensure_ascii=False))
         return
     table = FittingTable()
-    for name, ratio in (("Operation", 4), ("Over HTTP", 6), ("Scope", 2), ("Whose, and what else decides", 7)):
-        table.add_column(name, ratio=ratio, overflow="fold")
-    table.add_column("In the ledger", ratio=4, overflow="fold")
-    table.add_column("Done again", ratio=3, overflow="fold")
+    table.add_column("Operation", no_wrap=True)
+    table.add_column("Scope", no_wrap=True)
+    table.add_column("How and whose", ratio=1)
     for row in found["operations"]:
-        decides = "; ".join(part for part in (row["whose"], row["rule"]) if part)
-        table.add_row(
-            Text(row["operation"]), Text("\n".join(row["http"])), Text(row["scope"] or "any token"), Text(decides),
-            Text("\n".join(row["entries"]) or "–"), Text(row["again"]),
-        )  # fmt: skip
+        table.add_row(Text(row["operation"]), Text(row["scope"] or "any token"), _about(row))
     console().print(table)
     say("Addresses without an operation:")
     for place in found["without"]:
         say(f"  {place['address']}: {place['why']}")
+
+
+def _about(row: dict[str, Any]) -> Text:
+    """Its addresses, whose it is, and, unless it only reads, its entries and what comes of doing it twice."""
+    decides = "; ".join(part for part in (row["whose"], row["rule"]) if part)
+    left = f"leaves {', '.join(row['entries'])} · " if row["entries"] else ""
+    again = f"{left}done again it {row['again']}" if left or row["again"] != "changes nothing" else ""
+    lines = [Text(address) for address in row["http"]]
+    return Text("\n").join([*lines, *(Text(line, style="dim") for line in (decides, again) if line)])
