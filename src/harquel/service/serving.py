@@ -35,7 +35,8 @@ def listen(bind: str) -> socket.socket:
     """An open listening socket. Raises ConfigurationError when the address is taken or not ours."""
     host, _, port = bind.rpartition(":")
     family = socket.AF_INET6 if ":" in host else socket.AF_INET
-    sock = socket.socket(family, socket.SOCK_STREAM)
+    # Named, or the event loop would not know that there is a Nagle to switch off.
+    sock = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         sock.bind((host.strip("[]"), int(port)))
