@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.contract import CitedMeasure
-from harquel.core.answers.units import bare, bare_measure
+from harquel.core.answers.units import bare, kind_of_measure
 from harquel.core.domain.notes import Notes
 from harquel.core.review.context import follows
 from harquel.core.review.statement import Statement
@@ -14,13 +14,13 @@ from harquel.core.review.statement import Statement
 def cited_measures(statement: Statement, notes: Notes) -> list[CitedMeasure]:
     """The measures whose definition the statement keeps to, figure and rows, whatever aliases it uses."""
     tree, engine = statement.tree, statement.catalog.engine
-    wanted = {text: name for name, m in notes.measures.items() if (text := bare_measure(m.sql, engine))}
-    if not wanted:
-        return []
-    kinds = {type(node) for node in tree.walk()} - {exp.Column, exp.Literal, exp.Identifier}
+    known = {name: kind for name, m in notes.measures.items() if (kind := kind_of_measure(m.sql, engine))}
+    wanted = {text: name for name, (_, text) in known.items()}
+    # Only what is outermost the same can be the same: each try writes a part of the statement out.
+    kinds = {kind for kind, _ in known.values() if issubclass(kind, exp.Func | exp.Binary)}
     found = []
-    for node in tree.walk():
-        if type(node) in kinds and isinstance(node, exp.Func | exp.Binary):
+    for node in tree.walk() if kinds else ():
+        if type(node) in kinds:
             name = wanted.get(bare(node))
             if name is not None and name not in found:
                 found.append(name)

@@ -43,13 +43,20 @@ def _measures(notes: Notes, engine: str) -> dict[str, str]:
     return found
 
 
-@lru_cache(maxsize=4096)
 def bare_measure(sql: str, engine: str) -> str | None:
     """None for a definition that cannot be read; it then names no unit."""
+    found = kind_of_measure(sql, engine)
+    return found[1] if found is not None else None
+
+
+@lru_cache(maxsize=4096)
+def kind_of_measure(sql: str, engine: str) -> tuple[type[exp.Expr], str] | None:
+    """What a definition is outermost, and all of it without table names; None for one that cannot be read."""
     try:
-        return bare(parse(f"SELECT {sql}", engine)[0].expressions[0])
+        node = parse(f"SELECT {sql}", engine)[0].expressions[0]
     except (ParseFault, IndexError):
         return None
+    return type(node), bare(node)
 
 
 def bare(node: exp.Expr) -> str:

@@ -9,7 +9,7 @@ from string import ascii_uppercase
 from sqlglot import exp
 
 from harquel.core.answers.phrases import PHRASES, Language
-from harquel.core.answers.units import bare_measure
+from harquel.core.answers.units import kind_of_measure
 from harquel.core.domain.notes import Notes
 from harquel.core.review.statement import Ref, Statement
 
@@ -23,9 +23,10 @@ class Saying(ABC):
         self.several = len(statement.names.tables) > 1
         self.inner: list[tuple[str, exp.Expr]] = []
         self.measures = {
-            m: name for name, measure in notes.measures.items()
-            if (m := bare_measure(measure.sql, statement.catalog.engine)) is not None
+            kind: name for name, measure in notes.measures.items()
+            if (kind := kind_of_measure(measure.sql, statement.catalog.engine)) is not None
         }  # fmt: skip
+        self.outermost = {kind for kind, _ in self.measures}
 
     @abstractmethod
     def value(self, node: exp.Expr | None) -> str:

@@ -22,8 +22,8 @@ class Values(Conditions):
         """What an expression gives: an agreed measure by its name, other kinds in words, the rest as written."""
         if node is None:
             return self.say("nothing")
-        if not isinstance(node, exp.Column | exp.Literal):
-            name = self.measures.get(bare(node))
+        if type(node) in self.outermost and not isinstance(node, exp.Column | exp.Literal):
+            name = self.measures.get((type(node), bare(node)))
             # The same sum over other rows is another figure.
             if name is not None and follows(self.statement, self.notes.measures[name], self.notes):
                 return self.say("agreed", name=name)
