@@ -81,6 +81,38 @@ def test_what_is_left_open(landings: Path, question: str, readings: list[str]) -
     assert labels(read(landings, question)) == readings
 
 
+JOBS = """
+CREATE TABLE job_state (code TEXT PRIMARY KEY, label TEXT NOT NULL, place INTEGER);
+CREATE TABLE job_kind (code TEXT PRIMARY KEY, label TEXT NOT NULL);
+CREATE TABLE crane (id INTEGER PRIMARY KEY, name TEXT NOT NULL, yard TEXT NOT NULL);
+CREATE TABLE job (id INTEGER PRIMARY KEY, crane_id INTEGER REFERENCES crane (id),
+  kind TEXT NOT NULL REFERENCES job_kind (code), state TEXT NOT NULL REFERENCES job_state (code), hours REAL);
+CREATE TABLE quote (id INTEGER PRIMARY KEY, job_id INTEGER REFERENCES job (id), state TEXT NOT NULL, amount REAL);
+INSERT INTO job_state VALUES ('O', 'open', 1), ('D', 'done', 2), ('X', 'dropped', 3);
+INSERT INTO job_kind VALUES ('REP', 'repair'), ('INS', 'inspection');
+INSERT INTO crane VALUES (1, 'Northarm', 'North'), (2, 'Southarm', 'South');
+INSERT INTO job VALUES (1, 1, 'REP', 'O', 2.5), (2, 2, 'INS', 'X', 1), (3, 1, 'INS', 'D', 4);
+INSERT INTO quote VALUES (1, 1, 'sent', 900), (2, 2, 'dropped', 400), (3, 3, 'accepted', 70);
+"""
+
+
+@pytest.mark.parametrize(
+    ("question", "readings"),
+    [
+        ("How many jobs were dropped?", []), ("How many quotes were dropped?", []),
+        ("How many repairs were dropped?", []), ("How many open jobs are there?", []),
+        ("Hours of inspection per crane", []), ("Jobs per state", []),
+        ("How many were dropped?", ["A job whose state is dropped", "A quote whose state is dropped"]),
+    ],
+)  # fmt: skip
+def test_a_list_of_codes_is_no_thing_of_its_own(tmp_path: Path, question: str, readings: list[str]) -> None:
+    """Its words are said of what points at it: a job is dropped, not a job state."""
+    path = tmp_path / "jobs.db"
+    with sqlite3.connect(path) as connection:
+        connection.executescript(JOBS)
+    assert labels(read(path, question)) == readings
+
+
 def test_notes_and_examples_decide(landings: Path) -> None:
     when = {"charter": "sails_on", "permit": "granted_on", "old_permit": "granted_on"}
     dated = Notes.model_validate({"tables": {t: {"when": column} for t, column in when.items()}})

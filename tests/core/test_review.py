@@ -64,6 +64,23 @@ def found(question: str, sql: str, demo: World, index: CatalogIndex | None = Non
     return review_draft(ruled.tree, asked, index, demo.examples).findings
 
 
+def test_half_of_what_counts_is_not_what_counts(demo: World) -> None:
+    """A default filter of two conditions is kept when both are, in whatever form, or one is asked about."""
+    customer = demo.index.notes.tables["customer"]
+    both = customer.model_copy(update={"default_filter": "deleted_at IS NULL AND NOT is_staff"})
+    notes = demo.index.notes.model_copy(update={"tables": {**demo.index.notes.tables, "customer": both}})
+    index = Describer(demo.index.policy, notes).of(demo.whole)
+    for question, where, right in (
+        ("How many customers are there?", "deleted_at IS NULL", False),
+        ("How many customers are there?", "is_staff = 0", False),
+        ("How many customers are there?", "deleted_at IS NULL AND is_staff = 0", True),
+        ("How many customers are there?", "is_staff IN (0) AND deleted_at IS NULL", True),
+        ("How many customers are staff?", "deleted_at IS NULL AND is_staff", True),
+    ):
+        codes = {f.rule for f in found(question, f"SELECT COUNT(*) FROM customer WHERE {where}", demo, index)}
+        assert ("default-filter" not in codes) == right, (question, where)
+
+
 def test_a_label_that_many_rows_share_does_not_tell_them_apart(demo: World) -> None:
     """Whoever writes notes may call the kind of a thing its label: then "per thing" is not "per kind"."""
     question, sql = (

@@ -9,7 +9,7 @@ from __future__ import annotations
 import datetime as dt
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from sqlglot import exp
@@ -91,7 +91,7 @@ def _by_table(mention: Mention, question: Question, index: CatalogIndex) -> dict
         return {}
     if mention.text.endswith("s") and not mention.text.endswith("ss"):
         return {}  # a plural names things, whichever table lists them: captains, cars
-    meanings = [(m, t) for m in mention.meanings if m.kind != "remark" and (t := index.catalog.table(m.table))]
+    meanings = [b for m in mention.meanings if m.kind != "remark" for b in _borne(m, index)]
     if any(t.kind == "table" for _, t in meanings):
         # A view shows what its tables hold.
         meanings = [(m, t) for m, t in meanings if t.kind == "table"]
@@ -102,6 +102,29 @@ def _by_table(mention: Mention, question: Question, index: CatalogIndex) -> dict
         if _reaches(table, question, index):
             found.setdefault(table.name, meaning)
     return found
+
+
+def _borne(meaning: Meaning, index: CatalogIndex) -> list[tuple[Meaning, Table]]:
+    """Whose a meaning is: of a word in a list of codes, of the tables that point at the list."""
+    table = index.catalog.table(meaning.table)
+    if table is None:
+        return []
+    pointing = [
+        (replace(meaning, table=t.name, column=k.columns[0]), t)
+        for t in index.catalog.tables for k in t.foreign_keys if k.table == table.name and len(k.columns) == 1
+    ] if meaning.kind in ("value", "code") and _lists_codes(table) else []  # fmt: skip
+    return pointing or [(meaning, table)]
+
+
+def _lists_codes(table: Table) -> bool:
+    """Whether a table only says what codes mean: its key, one text beside it, and at most how they are ordered."""
+    rest = [c for c in table.columns if not c.primary_key]
+    return (
+        not table.foreign_keys
+        and sum(c.primary_key for c in table.columns) == 1
+        and [c.kind for c in rest].count("text") == 1
+        and all(c.kind in ("text", "number", "boolean") for c in rest)
+    )
 
 
 def _is_state(table: Table, meaning: Meaning) -> bool:
@@ -133,7 +156,7 @@ def _anchors(question: Question, mention: Mention, index: CatalogIndex) -> set[s
         if other is mention or (other.idle and not named):
             continue
         # A key stands for what it points at: sailing_id for the sailing.
-        tables = named or {_target(m, index) for m in other.meanings}
+        tables = named or {_target(m, index) for of in other.meanings for m, _ in _borne(of, index)}
         if len(tables) > 1 and not named:
             return None
         found |= tables

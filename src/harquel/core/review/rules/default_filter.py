@@ -21,11 +21,11 @@ def default_filter(context: ReviewContext) -> list[Finding]:
         wanted = conditions_in(
             f"SELECT 1 FROM {name} WHERE {about.default_filter}", context.engine, context.catalog, context.notes
         )
-        if not wanted or wanted & context.said:
-            continue
-        column = sorted(wanted)[0][1]
-        if any(m.column == column and m.table == name and m.kind in ("column", "code", "null")
-               for mention in context.question.mentions for m in mention.meanings):  # fmt: skip
+        # Where one of its conditions stands as it is written, the others may stand in another form.
+        missing = {k for k in wanted if not wanted & context.said or k[:2] not in {s[:2] for s in context.said}}
+        asked = {m.column for mention in context.question.mentions for m in mention.meanings
+                 if m.table == name and m.kind in ("column", "code", "null")}  # fmt: skip
+        if not {column for _, column, _, _ in missing} - asked:
             continue
         message = f"Rows of {name} count only where {about.default_filter}; the query does not ask for that."
         found.append(context.finding(CODE, "error", message, f"Add {about.default_filter}."))

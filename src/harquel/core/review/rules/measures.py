@@ -33,7 +33,8 @@ def measures(context: ReviewContext) -> list[Finding]:
             message = f"{name} is made of {unread}; the query does not read that."
             found.append(context.finding(CODE, "error", message, hint))
             continue
-        if function is not None and wanted and not _summed(context, wanted):
+        kinds = exp.Sum | exp.Avg if "average" in context.question.has else exp.Sum
+        if function is not None and wanted and not _summed(context, wanted, kinds):
             message = f"{name} adds up {', '.join('.'.join(w) for w in sorted(wanted))}; the query does not."
             found.append(context.finding(CODE, "error", message, hint))
         missing = sorted(k for k in context.measure_conditions(measure) - context.said)
@@ -92,9 +93,7 @@ def _ready_made(context: ReviewContext, name: str) -> bool:
     )
 
 
-def _summed(
-    context: ReviewContext, wanted: frozenset[tuple[str, str]], kinds: type[exp.Expr] | UnionType = exp.Sum | exp.Avg
-) -> bool:
+def _summed(context: ReviewContext, wanted: frozenset[tuple[str, str]], kinds: type[exp.Expr] | UnionType) -> bool:
     return any(
         isinstance(n, kinds) and wanted & {r.key for r, _ in context.statement.deep_refs(n, lv)}
         for lv in context.statement.levels for n in lv.aggregates

@@ -7,6 +7,7 @@ Good: … ORDER BY eur DESC LIMIT 5
 from __future__ import annotations
 
 import re
+from typing import Final, Literal
 
 from sqlglot import exp
 
@@ -23,6 +24,7 @@ _SAMPLE = re.compile(r"\b(?:some|any|an? example|sample|few|first|last|recent|ne
 _BAD = frozenset(
     map(stem, "cancelled cancellation late delay incident failure failed cost price damage loss lost".split())
 )
+_LASTING: Final[dict[str, Literal["high", "low"]]] = {"longest": "low", "shortest": "high"}
 _SINCE = re.compile(
     r"\bsince (?:the |our |their |its )?(last|latest|most recent|first)\b(?! (?:day|week|month|quarter|year))"
 )
@@ -149,6 +151,10 @@ def _order(context: ReviewContext, level: Level, direction: str | None, word: st
     ref = context.statement.ref(source)
     if ref is not None and word in OF_AGE and (is_temporal(ref.column) or is_year(ref.column)):
         direction = OF_AGE[word]
+    elif ref is not None and word in _LASTING and is_temporal(ref.column):
+        # What began and goes on has lasted longest from the earliest time; of times to come nothing is known.
+        past = str(ref.column.high or "9")[:10] <= context.question.now.date().isoformat()
+        direction = _LASTING[word] if past else None
     elif direction is None:
         direction = _by_nature(ref, word)
     if (ref is not None and ref.column.kind == "text" and not is_temporal(ref.column)) or _only_named(
