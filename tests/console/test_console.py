@@ -168,6 +168,8 @@ def test_the_page_is_made_of_our_own_files(paced: Stage) -> None:
 
 def test_a_session_that_ended_leads_back_to_signing_in(page: Page, paced: Stage) -> None:
     sign_in(page, paced.token)
+    # What the page itself asks for would find the end of the session, too, and lead away from the field.
+    page.wait_for_load_state("networkidle")
     page.context.clear_cookies()
     page.get_by_label("Your question").fill("How many vessels are there?")
     page.keyboard.press("Enter")
