@@ -13,6 +13,14 @@ from harquel.core.guard.context import GuardContext, Objection, object_to
 from harquel.core.sql.tree import place
 
 CODE = "unknown-construct"
+_PLAIN = "Use plain SELECT with joins, conditions, grouping and ordering."
+_WHY: dict[type[exp.Expr], tuple[str, str]] = {
+    exp.Fetch: (
+        "FETCH … WITH TIES is not allowed: how many rows it gives stands in the data and not in the statement.",
+        "Write LIMIT, or a condition on RANK() where ties are to come along.",
+    ),
+}
+"""Kinds that people write for a reason, and what to write instead."""
 
 
 def kinds(context: GuardContext) -> list[Objection]:
@@ -31,10 +39,12 @@ def kinds(context: GuardContext) -> list[Objection]:
         if isinstance(node, exp.Func) or (isinstance(node, exp.Dot) and isinstance(node.expression, exp.Anonymous)):
             continue
         told.add(kind)
-        objections.append(_refuse(node, f"The statement uses {node.key.upper()}, which is not allowed here."))
+        if kind is exp.LimitOptions and exp.Fetch in told:
+            continue  # said along with it
+        why, instead = _WHY.get(kind, (f"The statement uses {node.key.upper()}, which is not allowed here.", _PLAIN))
+        objections.append(_refuse(node, why, instead))
     return objections
 
 
-def _refuse(node: exp.Expr, message: str) -> Objection:
-    hint = "Use plain SELECT with joins, conditions, grouping and ordering."
+def _refuse(node: exp.Expr, message: str, hint: str = _PLAIN) -> Objection:
     return object_to(CODE, message, hint, "statement.kinds", place(node))
