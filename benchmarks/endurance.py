@@ -16,6 +16,7 @@ from harquel.core.domain.policy import Limits, Policy
 from harquel.core.domain.statements import RuledStatement
 from harquel.core.errors import SandboxError
 from harquel.core.inquiry.source import Source
+from harquel.core.sandbox import Sandbox
 from harquel.testing.model import simulated_model
 from harquel.testing.sources import ask, engine_source
 
@@ -57,8 +58,13 @@ def measure(folder: Path) -> list[Figure]:
             keeper.current()
             figures += _beside_a_bomb(target, source)
             figures += _hundred_rows(target, source)
-            source.sandbox.close()
+            _workers(source).close()
     return figures
+
+
+def _workers(source: Source) -> Sandbox:
+    assert isinstance(source.sandbox, Sandbox)
+    return source.sandbox
 
 
 def _endure(target: Target, source: Source) -> list[Figure]:
@@ -73,8 +79,8 @@ def _endure(target: Target, source: Source) -> list[Figure]:
         outcomes = list(askers.map(one, range(EACH)))
     assert outcomes.count("answered") == EACH - OF_THEM_CANCELLED, outcomes
     assert outcomes.count("cancelled") == OF_THEM_CANCELLED
-    pids = source.sandbox.pids()
-    source.sandbox.close()
+    pids = _workers(source).pids()
+    _workers(source).close()
     deadline = time.monotonic() + 5
     while time.monotonic() < deadline and (target.connections() > before or _alive(pids)):
         time.sleep(0.05)
@@ -102,7 +108,7 @@ def _beside_a_bomb(target: Target, source: Source) -> list[Figure]:
         while not over.is_set():
             started = time.monotonic()
             try:
-                source.sandbox.test_door(LONG[target.name], {"weather_reading": frozenset({"id"})})
+                _workers(source).test_door(LONG[target.name], {"weather_reading": frozenset({"id"})})
             except SandboxError:
                 lived.append(time.monotonic() - started)
 

@@ -113,4 +113,5 @@ class ForkedStage(Stage):
     """A demo whose processes are forked."""
 
     def _spawn(self, arguments: list[str], log: BinaryIO) -> Any:
-        return Forked(arguments, [os.devnull, log.name, log.name], self._environment())
+        assert arguments[:2] == ["-m", "harquel"], arguments
+        return Forked(arguments[2:], [os.devnull, log.name, log.name], self._environment())

@@ -32,7 +32,7 @@ PARTS = {
     "client": {"contract", "web"},
     "standin": set(),
     "demo": set(),
-    "testing": {"core", "contract", "demo"},
+    "testing": {"core", "contract", "demo", "service"},
     "service": {"core", "contract"},
     "cli": {"client", "contract"},
 }
@@ -123,6 +123,22 @@ def test_no_circle_of_imports_anywhere() -> None:
     for name, found in graph.items():
         if name.startswith("harquel"):
             assert all(n.startswith("harquel") for n in found), name
+
+
+def test_what_runs_in_a_conductor_knows_neither_records_nor_http() -> None:
+    modules = {".".join(("harquel", *p.relative_to(ROOT).with_suffix("").parts)): p for p in ROOT.rglob("*.py")}
+    modules = {name.removesuffix(".__init__"): path for name, path in modules.items()}
+    seen, ahead = set(), ["harquel.service.conductors.process", "harquel.service.conductors.nursery"]
+    while ahead:
+        name = ahead.pop()
+        if name not in seen:
+            seen.add(name)
+            assert not {n.split(".")[0] for n in imports(modules[name])} & OUTSIDE_CORE, name
+            ahead += _imported(name, modules[name], modules)
+    assert len(seen) > 100
+    assert {n for n in seen if n.startswith("harquel.service.")} == {
+        f"harquel.service.conductors.{part}" for part in ("messages", "nursery", "process")
+    }
 
 
 def _imported(name: str, path: Path, modules: dict[str, Path]) -> set[str]:

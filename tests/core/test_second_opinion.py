@@ -38,7 +38,12 @@ class Replies(Scripted):
         self.text, self.asked = text, list[list[Message]]()
 
     def complete(
-        self, messages: list[Message], *, on_piece: Callable[[str], None], stopped: Callable[[], bool], within_s: float
+        self,
+        messages: list[Message],
+        *,
+        on_piece: Callable[[str], None] | None,
+        stopped: Callable[[], bool],
+        within_s: float,
     ) -> Completion:
         self.asked.append(messages)
         return Completion(self.text, 10, 5)

@@ -7,6 +7,7 @@
     │   ├── ModelUnreachable    nobody answers at its address, or it stays overloaded
     │   └── ModelRefused        it answers, but not to us (key, name, request)
     ├── SandboxError            a statement did not come to an end in the sandbox
+    ├── ComputingError          our own work on it took too much, or its process was lost
     └── Cancelled               the asker stopped it
 
 Each carries a hint: one sentence that says what to do.
@@ -51,6 +52,14 @@ class SandboxError(CoreError):
     """A statement did not come to an end; `fault` says on whose account."""
 
     def __init__(self, message: str, fault: SandboxFault, hint: str = "") -> None:
+        super().__init__(message, hint)
+        self.fault = fault
+
+
+class ComputingError(CoreError):
+    """Reading, guarding or reviewing was cut off; `fault` says by what."""
+
+    def __init__(self, message: str, hint: str, fault: Literal["time", "memory", "lost"]) -> None:
         super().__init__(message, hint)
         self.fault = fault
 

@@ -141,9 +141,11 @@ class Stage:
             _must_be_free(self.bind, "--bind")
             _must_be_free(self.model, "--model")
             self.prepare()
-            self._start(["standin", "model", "--bind", self.model, "--pace", str(self.pace_s)])
+            self._start("standin", [
+                "-m", "harquel", "standin", "model", "--bind", self.model, "--pace", str(self.pace_s)
+            ])  # fmt: skip
             self.token = self._first_token()
-            self._start(["serve", "--config", str(self.folder / "harquel.toml")])
+            self._start("serve", self.serving())
             for process, name, address in zip(
                 self.processes, ("standin", "serve"), (self.model, self.bind), strict=True
             ):
@@ -170,6 +172,17 @@ class Stage:
                     process.wait()
         self.processes = []
 
+    @property
+    def service(self) -> subprocess.Popen[bytes]:
+        """The process of the service."""
+        return self.processes[-1]
+
+    def serve_again(self) -> None:
+        """Starts the service anew after it was lost. Raises StageError."""
+        self.processes.pop().wait()
+        self._start("serve", self.serving())
+        self._wait(self.service, "serve", self.bind)
+
     def prepare(self) -> None:
         """Lays out those files of the demo that are missing; what is there stays as it is."""
         self.folder.mkdir(parents=True, exist_ok=True)
@@ -189,6 +202,10 @@ class Stage:
             self.say("Making the demo database …")
             rows = load(self.folder / "ferries.db", self.scale)
             self.say(f"  {rows:,} rows in {self.folder / 'ferries.db'}")
+
+    def serving(self) -> list[str]:
+        """What starts the service, after the interpreter's own words."""
+        return ["-m", "harquel", "serve", "--config", str(self.folder / "harquel.toml")]
 
     def _command(self, *arguments: str) -> list[str]:
         return [sys.executable, "-m", "harquel", *arguments]
@@ -218,13 +235,13 @@ class Stage:
             file.write(secret)
         return secret
 
-    def _start(self, arguments: list[str]) -> None:
-        with (self.folder / f"{arguments[0]}.log").open("ab") as log:
+    def _start(self, name: str, arguments: list[str]) -> None:
+        with (self.folder / f"{name}.log").open("ab") as log:
             self.processes.append(self._spawn(arguments, log))
 
     def _spawn(self, arguments: list[str], log: BinaryIO) -> subprocess.Popen[bytes]:
         return subprocess.Popen(
-            self._command(*arguments),
+            [sys.executable, *arguments],
             stdout=log,
             stderr=log,
             env=self._environment(),

@@ -34,6 +34,13 @@ class ServiceSection(_Section):
     )
     askers: int = Field(default=8, ge=1, le=128, description="inquiries under way at once")
     waiting: int = Field(default=32, ge=0, le=10_000, description="inquiries that may queue")
+    conductors: int = Field(
+        default=0, ge=0, le=128, description="processes kept ready to read and guard; 0: as many as there are cores"
+    )
+    computing_s: float = Field(
+        default=10, ge=1, le=600, description="processor seconds that reading and guarding one inquiry may take"
+    )
+    computing_mb: int = Field(default=1024, ge=256, le=65_536, description="memory that one conductor may take")
     ledger_key: str = Field(default="ledger.key", description="file of the key that seals the ledger; keep it apart")
     ledger_anchors: str | None = Field(default=None, description="a file elsewhere, of which each seal becomes a line")
     references: tuple[str, ...] = Field(

@@ -14,7 +14,7 @@ from rest_framework.response import Response
 from rest_framework.views import set_rollback
 
 from harquel.contract import Problem
-from harquel.core.errors import ConfigurationError, CoreError, SandboxError, SourceError
+from harquel.core.errors import ComputingError, ConfigurationError, CoreError, SandboxError, SourceError
 from harquel.service.masking import masked
 from harquel.service.records.writer import why_not
 
@@ -105,6 +105,9 @@ def problem_for(error: Exception) -> tuple[Problem, dict[str, str]] | None:
         return Problem(type="/problems/statement-failed", title=title, status=422, hint=hint), {}
     if isinstance(error, SourceError | SandboxError):
         return Problem(type="/problems/source-unreachable", title=str(error), status=503, hint=error.hint), {}
+    if isinstance(error, ComputingError):
+        name, status = ("conductor-lost", 503) if error.fault == "lost" else ("too-much-computing", 422)
+        return Problem(type=f"/problems/{name}", title=str(error), status=status, hint=error.hint), {}
     if isinstance(error, ConfigurationError):
         return Problem(type="/problems/not-usable", title=str(error), status=422, hint=error.hint), {}
     if isinstance(error, CoreError):

@@ -7,6 +7,7 @@ import structlog
 from harquel.core.domain.catalog import Catalog
 from harquel.core.scanning import compare
 from harquel.service.bus import Bus
+from harquel.service.conductors.pool import Conductors
 from harquel.service.config import HarquelConfig
 from harquel.service.duties import Duties
 from harquel.service.inquiries.under_way import UnderWay
@@ -25,10 +26,11 @@ log = structlog.get_logger("harquel")
 class Runtime:
     """All that lives as long as the service does."""
 
-    def __init__(self, config: HarquelConfig) -> None:
-        """Raises ConfigurationError for a file of a source that cannot be used."""
+    def __init__(self, config: HarquelConfig, conductors: Conductors) -> None:
+        """Closes `conductors` with itself. Raises ConfigurationError for a file of a source that cannot be used."""
         self.config = config
         self.writer, self.bus, self.vault = Writer(), Bus(), Vault(config.data_dir)
+        self.conductors = conductors
         try:
             self.probe = Probe(self.writer, config.data_dir)
             self.duties = Duties(config)
@@ -40,13 +42,14 @@ class Runtime:
                 self.sources.close()
                 raise
         except BaseException:
+            self.conductors.close()
             self.writer.close()
             raise
         self.inquiries = UnderWay(
-            self.sources, self.writer, self.bus, config.service.askers, config.service.waiting
+            self.sources, self.conductors, self.writer, self.bus, config.service.askers, config.service.waiting
         )  # fmt: skip
         self.upkeep = Upkeep(
-            self.sources, self.writer, config.base, config.service.look_every_s,
+            self.sources, self.conductors, self.writer, config.base, config.service.look_every_s,
             # While everything stands still, a starter would only seem not to work.
             lambda: self.inquiries.pool.under_way() + self.sources.standing_still(),
             self.bus,
@@ -62,7 +65,7 @@ class Runtime:
         self.writer.submit(lambda: append(who="service", kind="catalog-changed", facts=facts))
         live = self.sources.get(name)
         if live is not None and (old is None or old.fingerprint != new.fingerprint):
-            stale = check_examples(live, self.writer)
+            stale = check_examples(live, self.conductors, self.writer)
             if stale:
                 log.warning("examples became stale", source=name, questions=stale)
             self.upkeep.wake()
@@ -71,6 +74,7 @@ class Runtime:
         """Ends everything that was started, in the order that loses nothing."""
         self.inquiries.pool.close(within_s)
         self.upkeep.close()
+        self.conductors.close()
         self.sources.close()
         self.writer.close()
         self.duties.close()
@@ -79,10 +83,10 @@ class Runtime:
 _current: Runtime | None = None
 
 
-def start(config: HarquelConfig) -> Runtime:
+def start(config: HarquelConfig, conductors: Conductors) -> Runtime:
     """Makes the runtime of this process."""
     global _current
-    _current = Runtime(config)
+    _current = Runtime(config, conductors)
     return _current
 
 

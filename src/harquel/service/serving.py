@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Final
 
 from harquel.core.errors import ConfigurationError
+from harquel.service.conductors.pool import Conductors, Limits
 from harquel.service.config import HarquelConfig, load_config
 from harquel.service.records.ownership import Ownership, bring_up_to_date
 
@@ -60,15 +61,36 @@ def descriptors() -> int:
     return wanted
 
 
-def serve(config_path: Path, say: Callable[[str], None], ready: Callable[[], None] | None = None) -> None:
-    """Runs until interrupted. `ready` is called once requests are taken. Raises ConfigurationError."""
+def serve(
+    config_path: Path, say: Callable[[str], None], ready: Callable[[], None] | None = None,
+    prepare: str = "",
+) -> None:  # fmt: skip
+    """Runs until interrupted. `ready` is called once requests are taken. Raises ConfigurationError.
+
+    `prepare` (module:function) is called in each conductor before its first job; only tests use it.
+    """
+    config = load_config(config_path)
+    # Nothing that it writes is for anybody else on this machine.
+    os.umask(0o077)
+    conductors = Conductors(
+        config.service.conductors or os.cpu_count() or 1,
+        Limits(config.service.computing_s, config.service.computing_mb * 1024**2), prepare,
+    )  # fmt: skip
+    # While the rest is being loaded here, what they need is loaded there.
+    conductors.begin()
+    try:
+        _serve_with(config, conductors, say, ready)
+    finally:
+        conductors.close()
+
+
+def _serve_with(
+    config: HarquelConfig, conductors: Conductors, say: Callable[[str], None], ready: Callable[[], None] | None
+) -> None:
     import uvicorn
 
     from harquel.service import logs
 
-    config = load_config(config_path)
-    # Nothing that it writes is for anybody else on this machine.
-    os.umask(0o077)
     ownership = Ownership(config.data_dir)
     try:
         sock = listen(config.service.bind)
@@ -86,7 +108,7 @@ def serve(config_path: Path, say: Callable[[str], None], ready: Callable[[], Non
         from harquel.service.sources.catalogs import close_interrupted_scans
 
         sealing.begin(sealing.of(config))
-        live = runtime.start(config)
+        live = runtime.start(config, conductors)
         try:
             closed = live.writer.do(close_interrupted)
             live.writer.do(close_interrupted_scans)

@@ -16,7 +16,12 @@ class Scripted:
         self.profile = ModelProfile("http://scripted.example", "scripted")
 
     def complete(
-        self, messages: list[Message], *, on_piece: Callable[[str], None], stopped: Callable[[], bool], within_s: float
+        self,
+        messages: list[Message],
+        *,
+        on_piece: Callable[[str], None] | None,
+        stopped: Callable[[], bool],
+        within_s: float,
     ) -> Completion:
         """The draft whose turn it is."""
         turn = sum(m["role"] == "assistant" for m in messages)

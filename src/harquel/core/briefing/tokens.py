@@ -15,8 +15,8 @@ _LEAST, _MOST = 1.0, 8.0
 class TokenGauge:
     """One a model. For use by many threads."""
 
-    def __init__(self) -> None:
-        self._chars_per_token = CHARS_PER_TOKEN
+    def __init__(self, chars_per_token: float = CHARS_PER_TOKEN) -> None:
+        self._chars_per_token = chars_per_token
         self._lock = threading.Lock()
 
     def estimate(self, text: str) -> int:

@@ -14,7 +14,6 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 from harquel.core.briefing.rank import likeness
 from harquel.core.briefing.words import stems
 from harquel.core.curation.yaml_text import read_yaml
-from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.examples import Example
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.errors import ConfigurationError, SandboxError
@@ -89,16 +88,13 @@ def as_example(pair: Pair, engine: str, name: str) -> Example:
         ) from error
 
 
-def check_example(sql: str, source: Source, known: Catalog | None = None) -> Checked:
-    """Guard, dry run and run; nothing of the result is kept. Raises SourceError when the database is away.
-
-    `known` is the catalog to check against; without it the newest.
-    """
+def check_example(sql: str, source: Source) -> Checked:
+    """Guard, dry run and run; nothing of the result is kept. Raises SourceError when the database is away."""
     try:
         tables = table_names(sql, source.engine)
     except (ParseFault, ValueError) as error:
         return Checked("stale", f"The SQL cannot be read: {error}.")
-    whole = known or source.catalog(lambda: False)
+    whole = source.catalog(lambda: False)
     catalog = source.describer.of(whole).catalog
     ruling = rule_on_text(DraftedStatement(sql), source.engine, catalog, source.policy, whole=whole)
     if ruling.statement is None:

@@ -117,9 +117,9 @@ class Course:
             raise endings.out_of_tokens()
         self.tell("prompted", {"prompt": json.dumps(messages, ensure_ascii=False)}, number=number, model=profile.name)
         with self.clock.phase("model"):
-            completion = model.complete(
-                messages, on_piece=self.passing, stopped=self.watcher.cancelled, within_s=left
-            )  # fmt: skip
+            # What is not written for the answer itself is nobody's to watch.
+            passing = None if self.duty else self.watcher.passing
+            completion = model.complete(messages, on_piece=passing, stopped=self.watcher.cancelled, within_s=left)
         if model is self.source.model:
             self.source.gauge.learn(sum(len(m["content"]) for m in messages), completion.prompt_tokens)
         usage.prompt_tokens += completion.prompt_tokens
@@ -224,11 +224,6 @@ class Course:
         if findings or on == "draft":
             told = [{"rule": f.rule, "severity": f.severity, "message": f.message} for f in findings]
             self.tell("found", number=attempt.number, on=on, findings=told)
-
-    def passing(self, piece: str) -> None:
-        """A piece of what the model writes, for those who watch the answer come about."""
-        if not self.duty:
-            self.watcher.passing(piece)
 
     def tell(self, kind: str, texts: dict[str, str] | None = None, **facts: object) -> None:
         """One durable event; stops here when the asker wants it to."""

@@ -11,7 +11,7 @@ from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
 from harquel.core.llm.model import LanguageModel
-from harquel.core.sandbox import Sandbox
+from harquel.core.sandbox import StatementRunner
 
 
 @dataclass(frozen=True)
@@ -30,7 +30,7 @@ class Source:
     describer: Describer
     examples: Callable[[], tuple[Example, ...]]
     grant: Callable[[str], str]
-    sandbox: Sandbox
+    sandbox: StatementRunner
     model: LanguageModel
     gauge: TokenGauge
     _: KW_ONLY

@@ -78,7 +78,7 @@ class ChatCompletions:
         self,
         messages: list[Message],
         *,
-        on_piece: Callable[[str], None],
+        on_piece: Callable[[str], None] | None,
         stopped: Callable[[], bool],
         within_s: float,
     ) -> Completion:
@@ -96,7 +96,7 @@ class ChatCompletions:
                         "Ask again, or raise limits.inquiry_s in the policy.",
                     )
                 pieces, end = call.next()
-                if pieces:
+                if pieces and on_piece is not None:
                     on_piece(pieces)
                 if isinstance(end, Completion):
                     return end

@@ -51,11 +51,11 @@ class LanguageModel(Protocol):
         self,
         messages: list[Message],
         *,
-        on_piece: Callable[[str], None],
+        on_piece: Callable[[str], None] | None,
         stopped: Callable[[], bool],
         within_s: float,
     ) -> Completion:
-        """The reply; pieces are told as they come.
+        """The reply; pieces are told as they come, where somebody wants to hear them.
 
         Raises ModelUnreachable or ModelRefused, and Cancelled soon after `stopped()` turns true.
         """

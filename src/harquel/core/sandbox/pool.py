@@ -11,11 +11,10 @@ from dataclasses import dataclass, replace
 from typing import Any, Final
 
 from harquel.core.domain.policy import Limits
-from harquel.core.domain.result import Plan, Result
 from harquel.core.domain.statements import RuledStatement, SeenThrough
 from harquel.core.engines.base import Engine
 from harquel.core.errors import Cancelled, CoreError, SandboxError
-from harquel.core.sandbox.plans import read_plan
+from harquel.core.sandbox.runner import Op, StatementRunner, never
 from harquel.core.sandbox.worker import Worker
 
 _POLL_S: Final = 0.05
@@ -38,11 +37,7 @@ class SandboxLimits:
         return cls(limits.query_s, limits.rows, limits.bytes, limits.memory_mb * 1024 * 1024)
 
 
-def _never() -> bool:
-    return False
-
-
-class Sandbox:
+class Sandbox(StatementRunner):
     """Runs ruled statements on one source, at most `size` at once, with one warm spare beyond that.
 
     Workers are started from one thread that lives as long as the sandbox: the kernel ends a worker
@@ -50,6 +45,7 @@ class Sandbox:
     """
 
     def __init__(self, engine: Engine, limits: SandboxLimits, size: int = 2) -> None:
+        super().__init__(engine.name)
         self.engine, self.limits = engine, limits
         self._slots = threading.Semaphore(size)
         self._idle: queue.SimpleQueue[Worker] = queue.SimpleQueue()
@@ -62,25 +58,12 @@ class Sandbox:
         for _ in range(size + 1):
             self._order_spare()
 
-    def run(self, statement: RuledStatement, stopped: Callable[[], bool] = _never, within_s: float = 3600) -> Result:
-        """The rows. Raises SandboxError or Cancelled."""
-        reply = self._ask("run", statement, stopped, within_s)
-        return Result(
-            tuple(reply["columns"]), tuple(reply["types"]), reply["rows"], reply["cut_by"],
-            reply["bytes"], reply["elapsed_ms"],
-        )  # fmt: skip
-
-    def plan(self, statement: RuledStatement, stopped: Callable[[], bool] = _never, within_s: float = 3600) -> Plan:
-        """The dry run, under the same limits and clock as the run. Raises SandboxError or Cancelled."""
-        reply = self._ask("plan", statement, stopped, within_s)
-        return read_plan(self.engine.name, reply, statement)
-
     def test_door(
         self, sql: str, reads: dict[str, frozenset[str]], seen_through: SeenThrough | None = None
     ) -> dict[str, Any]:
         """Hands raw text to a worker, past the guard. Only tests of the sandbox's own defences use it."""
         through = replace(seen_through, sql=sql) if seen_through is not None else None
-        return self._ask("run", RuledStatement(sql, reads, self.limits.rows, through), _never, 3600)
+        return self.ask("run", RuledStatement(sql, reads, self.limits.rows, through), never, 3600)
 
     def pids(self) -> list[int]:
         """Process ids of all workers."""
@@ -101,9 +84,8 @@ class Sandbox:
         for worker in workers:
             worker.kill()
 
-    # -- inside ----------------------------------------------------------------------------------
-
-    def _ask(self, op: str, statement: RuledStatement, stopped: Callable[[], bool], within_s: float) -> dict[str, Any]:
+    def ask(self, op: Op, statement: RuledStatement, stopped: Callable[[], bool], within_s: float) -> dict[str, Any]:
+        """See StatementRunner."""
         deadline = time.monotonic() + within_s
 
         def ended() -> bool:
@@ -139,6 +121,8 @@ class Sandbox:
             raise
         finally:
             self._slots.release()
+
+    # -- inside ----------------------------------------------------------------------------------
 
     def _say_if_still(self) -> None:
         if self._still:

@@ -11,10 +11,10 @@ import structlog
 
 from harquel.contract import Inquiry, ProblemNote
 from harquel.core.domain.person import Person
-from harquel.core.inquiry.conduct import conduct, go_on
 from harquel.service import metrics
 from harquel.service.asking import AskingPool, Ticket
 from harquel.service.bus import END, Bus
+from harquel.service.conductors.pool import INTERNAL, Conductors
 from harquel.service.records.writer import Writer
 from harquel.service.sources.live import LiveSource
 
@@ -37,9 +37,10 @@ class UnderWay:
     """`threads` inquiries at once, `waiting` more in line."""
 
     def __init__(
-        self, sources: Mapping[str, LiveSource], writer: Writer, bus: Bus, threads: int, waiting: int
+        self, sources: Mapping[str, LiveSource], conductors: Conductors, writer: Writer, bus: Bus, threads: int,
+        waiting: int,
     ) -> None:  # fmt: skip
-        self._sources, self._writer, self._bus = sources, writer, bus
+        self._sources, self._conductors, self._writer, self._bus = sources, conductors, writer, bus
         self._asked: dict[str, _Asked] = {}
         self.pool = AskingPool(self._work, threads, waiting)
 
@@ -63,11 +64,8 @@ class UnderWay:
         except Exception:  # a mistake of ours must not leave an inquiry hanging
             log.exception("inquiry broke", inquiry=inquiry.id)
             inquiry.state, inquiry.outcome, inquiry.answer, inquiry.trust = "ended", "failed", None, None
-            inquiry.problem = ProblemNote(
-                type="internal",
-                title="Something broke on our side.",
-                hint="The service's log says what; tell the operator.",
-            )
+            kind, title, hint = INTERNAL
+            inquiry.problem = ProblemNote(type=kind, title=title, hint=hint)
         self._settle(inquiry, watcher)
 
     def _conducted(self, asked: _Asked, watcher: RecordingWatcher) -> Inquiry:
@@ -79,9 +77,7 @@ class UnderWay:
                 hint="Ask another source.",
             )  # fmt: skip
             return inquiry
-        if asked.released:
-            return go_on(inquiry, source.core, watcher, asked.now, asked.person, asked.released)
-        return conduct(inquiry, source.core, watcher, asked.now, asked.person)
+        return self._conductors.conduct(inquiry, source.core, watcher, asked.now, asked.person, asked.released)
 
     def _settle(self, inquiry: Inquiry, watcher: RecordingWatcher) -> None:
         """Puts the end on record, and tells it only then."""

@@ -16,7 +16,7 @@ import yaml
 
 from harquel.core.briefing import Describer, TokenGauge
 from harquel.core.clock import utc_now
-from harquel.core.curation import check_example, dumped, read_document, read_pairs, read_yaml
+from harquel.core.curation import dumped, read_document, read_pairs, read_yaml
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import Notes
@@ -26,6 +26,7 @@ from harquel.core.errors import ConfigurationError, CoreError
 from harquel.core.inquiry.source import Source
 from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper
+from harquel.service.conductors.pool import Conductors
 from harquel.service.duties import Duties
 from harquel.service.ledger.append import append
 from harquel.service.records.writer import Writer
@@ -48,6 +49,7 @@ class LiveSource:
     keeper: CatalogKeeper
     scans: ScanRecorder
     core: Source
+    sandbox: Sandbox
     enabled: bool = True
     starters: tuple[str, ...] = ()
     _account: tuple[float, str] | None = None
@@ -71,7 +73,7 @@ class LiveSource:
         """From now on these count; what is under way keeps the old ones."""
         with self._lock:
             self.core = replace(self.core, describer=Describer(policy, notes))
-            self.core.sandbox.limits = SandboxLimits.of(policy.limits)
+            self.sandbox.limits = SandboxLimits.of(policy.limits)
 
     def account_fault(self) -> str:
         """What the account could do beyond reading, when the policy forbids that; asked anew every ten minutes."""
@@ -88,7 +90,7 @@ class LiveSource:
     def close(self) -> None:
         """Ends workers, connections and a scan under way; what the scan has seen stays for the next one."""
         self.keeper.stop()
-        self.core.sandbox.close()
+        self.sandbox.close()
         self.engine.close()
 
 
@@ -127,7 +129,7 @@ class Builder:
             lambda: usable_examples(spec.name), engine.grant, sandbox, model, gauge,
             second=second, account_fault=lambda: live[0].account_fault(),
         )  # fmt: skip
-        live.append(LiveSource(spec, engine, keeper, scans, core, enabled))
+        live.append(LiveSource(spec, engine, keeper, scans, core, sandbox, enabled))
         return live[0]
 
     def _document(self, spec: SourceSpec, kind: str, path: str | None, default: D) -> D:
@@ -203,14 +205,17 @@ def usable_examples(source: str) -> tuple[Example, ...]:
     return tuple(Example(e.question, e.sql, tuple(e.tables)) for e in found)
 
 
-def check_examples(source: LiveSource, writer: Writer, only: tuple[int, ...] | None = None) -> list[str]:
+def check_examples(
+    source: LiveSource, conductors: Conductors, writer: Writer, only: tuple[int, ...] | None = None
+) -> list[str]:  # fmt: skip
     """Checks the bank, or some of it, against the database as it is; returns the questions that became stale."""
-    stale = []
+    stale, known = [], source.keeper.known()
+    core = replace(source.core, catalog=lambda _: known) if known is not None else source.core
     for example in StoredExample.objects.filter(source=source.name).exclude(state="off").order_by("pk"):
         if only is not None and example.pk not in only:
             continue
         try:
-            found = check_example(example.sql, source.core, source.keeper.known())
+            found = conductors.check(example.sql, core)
         except CoreError as error:
             log.warning("examples could not be checked", source=source.name, error=str(error))
             break

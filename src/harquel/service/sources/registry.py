@@ -49,7 +49,7 @@ class Sources(Mapping[str, LiveSource]):
         """Makes a source and takes it in, instead of an earlier one of that name. Raises ConfigurationError."""
         state = SourceState.objects.filter(source=spec.name).first()
         live = self._build(spec, state.enabled if state is not None else True)
-        live.core.sandbox.stand_still(self._still)
+        live.sandbox.stand_still(self._still)
         earlier, self._by_name = self._by_name.get(spec.name), {**self._by_name, spec.name: live}
         if earlier is not None:
             earlier.close()
@@ -69,7 +69,7 @@ class Sources(Mapping[str, LiveSource]):
         """For every source there is, and for those that come."""
         self._still = on
         for source in self._by_name.values():
-            source.core.sandbox.stand_still(on)
+            source.sandbox.stand_still(on)
 
     def close(self) -> None:
         """All of them."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from harquel.contract import ReviewRequest, ReviewShape
-from harquel.core.inquiry.review_only import review_sql
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
 from harquel.service.runtime import runtime
@@ -19,7 +18,9 @@ from .live import LiveSource
 def review(call: Call[ReviewRequest, LiveSource]) -> ReviewShape:
     """Says what guard and review make of a statement; nothing is run."""
     source = call.about
-    shape = review_sql(call.asked.sql, source.core, call.caller.asker, call.asked.question, source.now(None))
+    shape = runtime().conductors.review(
+        call.asked.sql, source.core, source.now(None), call.caller.asker, call.asked.question
+    )
     facts = {"source": source.name, "verdict": shape.verdict, "policy_line": shape.rulings[-1].policy_line}
     runtime().writer.do(
         lambda: append(who=call.caller.name, kind="reviewed", facts=facts, texts={"draft": call.asked.sql})

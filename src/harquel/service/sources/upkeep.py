@@ -17,8 +17,8 @@ from harquel.core.curation import propose_starters
 from harquel.core.curation.starters import MOST
 from harquel.core.domain.events import Event
 from harquel.core.errors import CoreError
-from harquel.core.inquiry.conduct import conduct
 from harquel.service.bus import Bus
+from harquel.service.conductors.pool import Conductors
 from harquel.service.inquiries.recording import RecordingWatcher
 from harquel.service.records.writer import Writer
 
@@ -39,9 +39,10 @@ class Upkeep:
     """Two threads: one looks at the databases, the other tries starters while nobody waits for an answer."""
 
     def __init__(
-        self, sources: Mapping[str, LiveSource], writer: Writer, base: Path, every_s: float,
+        self, sources: Mapping[str, LiveSource], conductors: Conductors, writer: Writer, base: Path, every_s: float,
         busy: Callable[[], int], bus: Bus,
     ) -> None:  # fmt: skip
+        self._conductors = conductors
         self._sources, self._writer, self._base, self._every, self._busy = sources, writer, base, every_s, busy
         self._bus = bus
         self._end = threading.Event()
@@ -146,5 +147,5 @@ class Upkeep:
         )  # fmt: skip
         watcher = RecordingWatcher(inquiry, self._writer, self._bus, self._end.is_set)
         watcher.durable(Event("starter-tried", {"source": source.name}, {"question": question}))
-        ended = conduct(inquiry, source.core, watcher, source.now(None))
+        ended = self._conductors.conduct(inquiry, source.core, watcher, source.now(None))
         return ended.answer is not None and ended.trust == "clear" and bool(ended.answer.table.rows)

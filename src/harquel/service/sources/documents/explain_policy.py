@@ -5,9 +5,9 @@ from __future__ import annotations
 from harquel.contract import ExplainedPolicy, ExplainRequest, PolicySentence
 from harquel.core.domain.terms import Terms
 from harquel.core.guard.explain import Sentence, explain_policy
-from harquel.core.inquiry.review_only import review_sql
 from harquel.service.access.models import asker
 from harquel.service.operations import Call, operation
+from harquel.service.runtime import runtime
 
 from ..finding import SOURCE
 from ..live import LiveSource
@@ -23,7 +23,7 @@ def explain(call: Call[ExplainRequest, LiveSource]) -> ExplainedPolicy:
         source=source.name, sentences=policy_sentences(explain_policy(Terms(source.core.policy, person), whole))
     )
     if request.sql is not None:
-        found = review_sql(request.sql, source.core, person)
+        found = runtime().conductors.review(request.sql, source.core, source.now(None), person)
         made.verdict, made.rulings, made.findings = found.verdict, found.rulings, found.findings
         made.rewritten_sql = found.rewritten_sql
         made.instead = " ".join(dict.fromkeys(f.hint for f in found.findings if f.hint))

@@ -43,5 +43,5 @@ def add(call: Call[ExampleRequest, LiveSource]) -> ExampleShape:
         return int(made.pk)
 
     key = runtime().writer.do(keep)
-    check_examples(source, runtime().writer, (key,))
+    check_examples(source, runtime().conductors, runtime().writer, (key,))
     return one_of(source, key)

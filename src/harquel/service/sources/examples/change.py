@@ -30,5 +30,5 @@ def change(call: Call[ExampleChange, LiveSource]) -> ExampleShape:
         note(call.caller, "example-changed", found)
 
     runtime().writer.do(keep)
-    check_examples(source, runtime().writer, (found.pk,))
+    check_examples(source, runtime().conductors, runtime().writer, (found.pk,))
     return one_of(source, found.pk)

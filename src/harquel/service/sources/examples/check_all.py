@@ -14,5 +14,5 @@ from .bank import bank_of
 @operation("example.check", takes=Nothing, gives=Examples, scope="steward", about=SOURCE, repeat="same")
 def check_all(call: Call[Nothing, LiveSource]) -> Examples:
     """Checks each."""
-    check_examples(call.about, runtime().writer)
+    check_examples(call.about, runtime().conductors, runtime().writer)
     return bank_of(call.about)

@@ -41,7 +41,7 @@ def take_in(call: Call[ExampleImport, LiveSource]) -> ImportReport:
         return added, changed, tuple(keys)
 
     added, changed, keys = runtime().writer.do(keep)
-    check_examples(source, runtime().writer, keys)
+    check_examples(source, runtime().conductors, runtime().writer, keys)
     stale = StoredExample.objects.filter(pk__in=keys, state="stale")
     return ImportReport(
         added=added, changed=changed, stale=[e.question for e in stale],

@@ -1,0 +1,173 @@
+"""Our side of a job: what a conductor asks for is looked up or run here, and what it tells is recorded."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections import deque
+from collections.abc import Callable
+from dataclasses import dataclass
+from itertools import count
+from multiprocessing.connection import Connection
+from typing import Any, Final
+
+from harquel.core.briefing import Describer
+from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.events import Event, Watcher
+from harquel.core.domain.examples import Example
+from harquel.core.errors import CoreError
+from harquel.core.inquiry.source import Source
+from harquel.core.llm.model import Message
+from harquel.core.scanning import tables_to_json
+
+from . import messages as say
+from .process import SHELF
+
+_NEWEST: Final = 16
+"""How many things with versions are kept ready to be sent."""
+
+
+class Parcels:
+    """Things with versions, written down once each. For use by many threads."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._ready: deque[tuple[object, int, bytes]] = deque(maxlen=_NEWEST)
+        self._examples: dict[str, tuple[Example, ...]] = {}
+        self._tokens = count(1)
+
+    def described(self, describer: Describer) -> tuple[int, bytes]:
+        """Policy and notes."""
+
+        def written() -> bytes:
+            found = {n: getattr(describer, n).model_dump(mode="json") for n in ("policy", "notes")}
+            return say.to_bytes(found)
+
+        return self._of(describer, written)
+
+    def catalog(self, catalog: Catalog) -> tuple[int, bytes]:
+        """A catalog: a line of its own properties, then its tables."""
+
+        def written() -> bytes:
+            head = {
+                "engine": catalog.engine, "fingerprint": catalog.fingerprint, "number": catalog.number,
+                "default_schema": catalog.default_schema, "scanned_at": catalog.scanned_at.isoformat(),
+            }  # fmt: skip
+            return say.to_bytes(head) + b"\n" + tables_to_json(catalog.tables)
+
+        return self._of(catalog, written)
+
+    def examples(self, source: str, examples: tuple[Example, ...]) -> tuple[int, bytes]:
+        """The example bank; the same for as long as nothing in it is another."""
+        with self._lock:
+            known = self._examples.get(source)
+            if known != examples or known is None:
+                known = self._examples[source] = examples
+        return self._of(known, lambda: say.to_bytes([[e.question, e.sql, e.tables] for e in examples]))
+
+    def _of(self, thing: object, written: Callable[[], bytes]) -> tuple[int, bytes]:
+        with self._lock:
+            for known, token, body in self._ready:
+                if known is thing:
+                    return token, body
+            body = written()
+            token = next(self._tokens)
+            self._ready.appendleft((thing, token, body))
+            return token, body
+
+
+class Shelf:
+    """What a conductor holds, as it counts itself."""
+
+    def __init__(self) -> None:
+        self._held: dict[int, None] = {}
+
+    def kept(self, parcel: tuple[int, bytes]) -> tuple[say.Kept, bytes | None]:
+        """What to say, and the body to send after it."""
+        token, body = parcel
+        if token in self._held:
+            return say.Kept(token=token), None
+        self._held[token] = None
+        while len(self._held) > SHELF:
+            del self._held[next(iter(self._held))]
+        return say.Kept(token=token, sent=True), body
+
+
+@dataclass
+class SoFar:
+    """What is left of a job when its conductor is lost."""
+
+    inquiry: dict[str, Any] | None = None
+    """As it was last told."""
+    steps: int = 0
+    """How many things were asked for and told."""
+
+
+class Desk:
+    """Serves one job. Errors of the family go back to whoever asked; others come out of `serve`."""
+
+    def __init__(
+        self, line: Connection, shelf: Shelf, parcels: Parcels, source: Source, watcher: Watcher, so_far: SoFar
+    ) -> None:  # fmt: skip
+        self._line, self._shelf, self._parcels = line, shelf, parcels
+        self._source, self._watcher, self._so_far = source, watcher, so_far
+
+    def take(self, message: say.Told | say.Want) -> None:
+        """Records a step, or answers. Raises OSError when the conductor is gone."""
+        self._so_far.steps += 1
+        if isinstance(message, say.Told):
+            self._told(message)
+            return
+        started = time.perf_counter()
+        try:
+            reply, body = self._answer(message)
+        except CoreError as error:
+            reply, body = (
+                say.Reply(
+                    error=type(error).__name__, message=str(error), hint=error.hint, fault=getattr(error, "fault", "")
+                ),
+                None,
+            )
+        took = (time.perf_counter() - started) * 1000
+        say.send(self._line, reply.model_copy(update={"took_ms": took}), body)
+
+    def _told(self, message: say.Told) -> None:
+        self._so_far.inquiry = message.so_far or self._so_far.inquiry
+        try:
+            self._watcher.durable(Event(message.kind, message.facts, message.texts))
+        except CoreError as error:
+            say.send(self._line, say.Unwritten(message=str(error), hint=error.hint))
+
+    def _answer(self, wanted: say.Want) -> tuple[say.Reply, bytes | None]:
+        source, stopped = self._source, self._watcher.cancelled
+        match wanted:
+            case say.WantCatalog():
+                found = source.refreshed(stopped) if wanted.refreshed else source.catalog(stopped)
+                return self._kept(self._parcels.catalog(found))
+            case say.WantExamples():
+                return self._kept(self._parcels.examples(source.name, source.examples()))
+            case say.WantGrant():
+                return say.Reply(value=source.grant(wanted.table)), None
+            case say.WantAccount():
+                return say.Reply(value=source.account_fault()), None
+            case say.WantCompletion():
+                return say.Reply(value=self._completion(wanted)), None
+            case say.WantStatement():
+                reply = source.sandbox.ask(wanted.op, wanted.statement, stopped, wanted.within_s)
+                return say.Reply(value=reply), None
+
+    def _kept(self, parcel: tuple[int, bytes]) -> tuple[say.Reply, bytes | None]:
+        kept, body = self._shelf.kept(parcel)
+        return say.Reply(kept=kept), body
+
+    def _completion(self, wanted: say.WantCompletion) -> tuple[str, int, int]:
+        source = self._source
+        model = source.second if wanted.second and source.second is not None else source.model
+        done = model.complete(
+            [Message(role=m["role"], content=m["content"]) for m in wanted.messages],  # type: ignore[typeddict-item]
+            on_piece=self._watcher.passing if wanted.aloud else None,
+            stopped=self._watcher.cancelled, within_s=wanted.within_s,
+        )  # fmt: skip
+        if model is source.model:
+            source.gauge.learn(sum(len(m["content"]) for m in wanted.messages), done.prompt_tokens)
+        return done.text, done.prompt_tokens, done.completion_tokens

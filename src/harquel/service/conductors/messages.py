@@ -1,0 +1,206 @@
+"""What goes over the pipe between a conductor and the service: JSON (RFC 8259) in frames, never objects.
+
+Upwards comes what the work asks for and tells; downwards the job, the replies, and that it is to stop. A frame may be
+followed by a body: a catalog, a result, an inquiry. Nothing that a conductor sends can become code.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from multiprocessing.connection import Connection
+from typing import Annotated, Any, Final, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+
+from harquel.core.domain.person import Person
+from harquel.core.domain.statements import RuledStatement
+
+MOST_BYTES: Final = 256 * 1024 * 1024
+"""Longest frame or body that is taken."""
+
+
+class _Message(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Kept(_Message):
+    """Something that has versions. The body comes along only to a conductor that does not hold it yet."""
+
+    token: int
+    sent: bool = False
+    """Whether the body follows."""
+
+
+class Model(_Message):
+    """What the work may know of a language model."""
+
+    name: str
+    prompt_price: float
+    completion_price: float
+
+
+# -- downwards --------------------------------------------------------------------------------------
+
+
+class Job(_Message):
+    """One piece of work. The body is policy and notes, if they are sent."""
+
+    say: Literal["job"] = "job"
+    kind: Literal["conduct", "go_on", "review", "check"]
+    source: str
+    lives: int
+    """Told apart from another source that had the same name."""
+    engine: str
+    described: Kept
+    model: Model
+    second: Model | None
+    chars_per_token: float
+    now: str = ""
+    person: Person = Person()
+    inquiry: dict[str, Any] | None = None
+    released_by: str = ""
+    sql: str = ""
+    question: str | None = None
+
+
+class Reply(_Message):
+    """To the one thing that was asked for. `took_ms` is what it took beside the pipe."""
+
+    say: Literal["reply"] = "reply"
+    value: Any = None
+    kept: Kept | None = None
+    took_ms: float = 0.0
+    error: str = ""
+    """Its name in the family of core errors."""
+    message: str = ""
+    hint: str = ""
+    fault: str = ""
+
+
+class Stop(_Message):
+    """Nobody wants the result any more."""
+
+    say: Literal["stop"] = "stop"
+
+
+class Unwritten(_Message):
+    """What was told cannot be put on record; nothing is answered without."""
+
+    say: Literal["unwritten"] = "unwritten"
+    message: str
+    hint: str
+
+
+# -- upwards ----------------------------------------------------------------------------------------
+
+
+class Told(_Message):
+    """A durable step; see core.domain.events. `so_far` is the inquiry, after what it may yet be lost by."""
+
+    say: Literal["told"] = "told"
+    kind: str
+    facts: dict[str, Any]
+    texts: dict[str, str]
+    so_far: dict[str, Any] | None = None
+
+
+class WantCatalog(_Message):
+    """The newest scan; `refreshed`: after a look at the database."""
+
+    say: Literal["catalog"] = "catalog"
+    refreshed: bool
+
+
+class WantExamples(_Message):
+    """Those that may be used."""
+
+    say: Literal["examples"] = "examples"
+
+
+class WantGrant(_Message):
+    """The statement that would open a table to our account."""
+
+    say: Literal["grant"] = "grant"
+    table: str
+
+
+class WantAccount(_Message):
+    """What our account could do beyond reading."""
+
+    say: Literal["account"] = "account"
+
+
+class WantCompletion(_Message):
+    """A call of a language model. `aloud`: its pieces may be watched."""
+
+    say: Literal["completion"] = "completion"
+    second: bool
+    messages: list[dict[str, str]]
+    aloud: bool
+    within_s: float
+
+
+class WantStatement(_Message):
+    """A dry run or a run."""
+
+    say: Literal["statement"] = "statement"
+    op: Literal["run", "plan"]
+    statement: RuledStatement
+    within_s: float
+
+
+class Done(_Message):
+    """The work came to its end; what came of it is the body."""
+
+    say: Literal["done"] = "done"
+
+
+class Failed(_Message):
+    """The work ended with an error of the family, or with one that is a mistake of ours (`error` is empty)."""
+
+    say: Literal["failed"] = "failed"
+    error: str
+    message: str
+    hint: str = ""
+    fault: str = ""
+    where: str = ""
+
+
+Down = Annotated[Job | Reply | Stop | Unwritten, Field(discriminator="say")]
+Want = WantCatalog | WantExamples | WantGrant | WantAccount | WantCompletion | WantStatement
+Up = Annotated[Told | Want | Done | Failed, Field(discriminator="say")]
+_DOWN: TypeAdapter[Job | Reply | Stop | Unwritten] = TypeAdapter(Down)
+_UP: TypeAdapter[Told | Want | Done | Failed] = TypeAdapter(Up)
+
+
+def to_bytes(value: Any) -> bytes:
+    """JSON in ASCII: halves of surrogate pairs pass through as they are."""
+    return json.dumps(value, separators=(",", ":")).encode()
+
+
+def send(line: Connection, message: BaseModel, body: bytes | None = None) -> None:
+    """A frame and its body. Raises OSError when the other side is gone."""
+    line.send_bytes(to_bytes(message.model_dump(mode="json")))
+    if body is not None:
+        line.send_bytes(body)
+
+
+def receive_up(line: Connection) -> Told | Want | Done | Failed:
+    """What a conductor says. Raises EOFError or OSError when it is gone, ValidationError for what is no message."""
+    return _UP.validate_python(_frame(line))
+
+
+def receive_down(line: Connection) -> Job | Reply | Stop | Unwritten:
+    """What the service says. Raises EOFError or OSError when it is gone."""
+    return _DOWN.validate_python(_frame(line))
+
+
+def receive_body(line: Connection) -> bytes:
+    """The body that a frame announced."""
+    return line.recv_bytes(MOST_BYTES)
+
+
+def _frame(line: Connection) -> Mapping[str, Any]:
+    found: Mapping[str, Any] = json.loads(line.recv_bytes(MOST_BYTES))
+    return found

@@ -1,0 +1,340 @@
+"""The conductors: made by forking a clean process, lent to one job at a time, ended when they overstep.
+
+A new one costs milliseconds: it is forked from a nursery that has loaded our code. A task queue on other hosts could
+stand here instead: a job and what is said about it are JSON, and a source is asked for by name.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import json
+import os
+import signal
+import threading
+import time
+from contextlib import suppress
+from dataclasses import dataclass
+from itertools import count
+from multiprocessing import Pipe
+from typing import Any, Final
+from weakref import WeakKeyDictionary
+
+import structlog
+
+from harquel.contract import Inquiry, ProblemNote, ReviewShape
+from harquel.core.curation import Checked
+from harquel.core.domain.events import Unwatched, Watcher
+from harquel.core.domain.person import NOBODY, Person
+from harquel.core.errors import Cancelled, ComputingError
+from harquel.core.inquiry.source import Source
+from harquel.core.llm.model import LanguageModel
+
+from . import messages as say
+from .desk import Desk, Parcels, Shelf, SoFar
+from .nursery import Nursery
+from .process import rebuilt
+
+log = structlog.get_logger("harquel")
+_POLL_S: Final = 0.05
+_HEARS_S: Final = 2.0
+"""Seconds within which a conductor has to leave off once nobody wants the result."""
+_GRACE_S: Final = 15.0
+"""Seconds beyond the clock of an inquiry, after which something that does not even compute is ended."""
+_LONG_S: Final = 1.0
+"""Seconds of computing in one go, after which others come first."""
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What one job may take of the machine."""
+
+    computing_s: float = 10.0
+    """Seconds of processor time."""
+    memory_bytes: int = 1024**3
+
+
+class _Lost(Exception):
+    """The process is gone, or had to go."""
+
+
+class _Conductor:
+    def __init__(self, nursery: Nursery) -> None:
+        """Raises NurseryLost."""
+        self.nursery = nursery
+        self.line, theirs = Pipe()
+        self.shelf = Shelf()
+        self.tired = False
+        """Whether it was put behind others, which cannot be taken back."""
+        try:
+            with theirs:
+                self.pid = nursery.new(theirs)
+            # By number it could be another process by the time that it is ended.
+            self._handle = os.pidfd_open(self.pid)
+        except OSError:
+            self.line.close()
+            raise
+
+    def alive(self) -> bool:
+        """Of one that has nothing to do: it says nothing unasked, so that its end is all there can be to hear."""
+        return not self.line.poll()
+
+    def rest(self) -> None:
+        """Others come first from now on."""
+        self.tired = True
+        with suppress(OSError):
+            os.setpriority(os.PRIO_PROCESS, self.pid, 15)
+
+    def end(self, lost: bool) -> int | None:
+        """Ends it and waits until it is gone; how it had ended, if it was lost."""
+        if not lost:
+            with suppress(ProcessLookupError):
+                signal.pidfd_send_signal(self._handle, signal.SIGKILL)
+        code = self.nursery.ended(self.pid)
+        with suppress(ProcessLookupError):
+            signal.pidfd_send_signal(self._handle, signal.SIGKILL)
+        os.close(self._handle)
+        self.line.close()
+        return code
+
+
+class Conductors:
+    """Lends conductors to whoever calls; at most `warm` wait for work. For use by many threads."""
+
+    def __init__(self, warm: int, limits: Limits | None = None, prepare: str = "") -> None:
+        """`prepare` (module:function) is called in each conductor before its first job; only tests use it."""
+        limits = limits or Limits()
+        self._warm = warm
+        self.nursery = Nursery(limits.computing_s, limits.memory_bytes, prepare)
+        self._lock = threading.Lock()
+        self._idle: list[_Conductor] = []
+        self._all: set[_Conductor] = set()
+        self._closed = False
+        self._parcels = Parcels()
+        self._lives: WeakKeyDictionary[object, int] = WeakKeyDictionary()
+        self._count = count(1)
+        # What is asked beside inquiries waits for its turn, so that its number has a bound, too.
+        self._beside = threading.Semaphore(max(2, warm))
+
+    def begin(self) -> None:
+        """Starts the nursery and the first conductors without waiting for them; best before there is any thread."""
+        self.nursery.begin()
+        threading.Thread(target=self._first, name="conductors-begin", daemon=True).start()
+
+    def pids(self) -> list[int]:
+        """Process ids of all that live."""
+        with self._lock:
+            return [c.pid for c in self._all]
+
+    def close(self) -> None:
+        """Ends all of them."""
+        with self._lock:
+            self._closed = True
+            every = list(self._all)
+            self._all.clear()
+            self._idle.clear()
+        for conductor in every:
+            conductor.end(lost=False)
+        self.nursery.close()
+
+    # -- jobs ------------------------------------------------------------------------------------
+
+    def conduct(
+        self, inquiry: Inquiry, source: Source, watcher: Watcher, now: dt.datetime, person: Person | None = None,
+        released_by: str = "",
+    ) -> Inquiry:  # fmt: skip
+        """As core's `conduct`, or `go_on` where somebody released the statement that it waits with.
+
+        Where the conductor is lost, what it had told so far comes back, ended with the reason.
+        """
+        job: dict[str, Any] = {
+            "kind": "go_on" if released_by else "conduct", "now": now.isoformat(), "released_by": released_by,
+            "person": person or Person(inquiry.asked_by), "inquiry": inquiry.model_dump(mode="json"),
+        }  # fmt: skip
+        so_far = SoFar()
+        started = time.monotonic()
+        try:
+            return Inquiry.model_validate(self._carry_out(job, source, watcher, so_far))
+        except Cancelled:
+            log.warning("a conductor did not hear that it was to stop", inquiry=inquiry.id)
+            end = ("cancelled", "cancelled", "The inquiry was stopped before it ended.", "")
+        except ComputingError as error:
+            log.warning(
+                "a conductor was lost", inquiry=inquiry.id, source=source.name, why=error.fault, said=str(error)
+            )
+            kind = "conductor-lost" if error.fault == "lost" else "too-much-computing"
+            end = ("failed", kind, str(error), error.hint)
+        except _Mistake:  # of ours; it must not leave an inquiry hanging
+            log.exception("inquiry broke", inquiry=inquiry.id)
+            end = ("failed", *INTERNAL)
+        known = Inquiry.model_validate(so_far.inquiry) if so_far.inquiry is not None else inquiry
+        known.state, known.outcome = "ended", end[0]  # type: ignore[assignment]
+        known.answer = known.trust = None
+        known.problem = ProblemNote(type=end[1], title=end[2], hint=end[3])
+        known.timings.total_ms = round(known.timings.queued_ms + (time.monotonic() - started) * 1000, 2)
+        return known
+
+    def review(
+        self, sql: str, source: Source, now: dt.datetime, person: Person = NOBODY, question: str | None = None
+    ) -> ReviewShape:
+        """As core's `review_sql`. Raises what that raises, ComputingError."""
+        job = {"kind": "review", "sql": sql, "question": question, "now": now.isoformat(), "person": person}
+        with self._beside:
+            return ReviewShape.model_validate(self._carry_out(job, source, Unwatched(), SoFar()))
+
+    def check(self, sql: str, source: Source) -> Checked:
+        """As core's `check_example`. Raises what that raises, ComputingError."""
+        with self._beside:
+            found = self._carry_out({"kind": "check", "sql": sql}, source, Unwatched(), SoFar())
+        return Checked(found["state"], found["said"], tuple(found["tables"]))
+
+    # -- inside ----------------------------------------------------------------------------------
+
+    def _carry_out(self, job: dict[str, Any], source: Source, watcher: Watcher, so_far: SoFar) -> dict[str, Any]:
+        for last in (False, True):
+            conductor = self._take()
+            desk = Desk(conductor.line, conductor.shelf, self._parcels, source, watcher, so_far)
+            try:
+                body = self._attend(conductor, desk, self._written(job, source, conductor), watcher, source)
+            except _Lost as lost:
+                code = self._retire(conductor, lost=True)
+                # One that was ended while it had nothing to do says nothing about the job.
+                if not last and not so_far.steps and code != -signal.SIGXCPU:
+                    continue
+                raise self._why(code) from lost
+            except _Broke as broke:
+                self._give_back(conductor)
+                raise broke.error from None
+            except BaseException:
+                self._retire(conductor)
+                raise
+            self._give_back(conductor)
+            found: dict[str, Any] = json.loads(body)
+            return found
+        raise AssertionError("a second loss is told above")
+
+    def _written(self, job: dict[str, Any], source: Source, conductor: _Conductor) -> tuple[say.Job, bytes | None]:
+        described, body = conductor.shelf.kept(self._parcels.described(source.describer))
+        with self._lock:
+            # By what runs its statements: policy and notes may change, the database behind them does not.
+            lives = self._lives.get(source.sandbox)
+            if lives is None:
+                lives = self._lives[source.sandbox] = next(self._count)
+        return say.Job(
+            source=source.name, lives=lives, engine=source.engine, described=described,
+            model=_known_of(source.model), second=_known_of(source.second) if source.second is not None else None,
+            chars_per_token=source.gauge.chars_per_token, **job,
+        ), body  # fmt: skip
+
+    def _attend(
+        self, conductor: _Conductor, desk: Desk, job: tuple[say.Job, bytes | None], watcher: Watcher, source: Source
+    ) -> bytes:
+        """Serves a conductor until its job is done. Raises _Lost, _Broke, Cancelled, ComputingError."""
+        line = conductor.line
+        ends = time.monotonic() + source.policy.limits.inquiry_s + _GRACE_S
+        stopped_at: float | None = None
+        try:
+            say.send(line, *job)
+            since = time.monotonic()
+            while True:
+                if not line.poll(_POLL_S):
+                    now = time.monotonic()
+                    if stopped_at is None and watcher.cancelled():
+                        stopped_at = now
+                        say.send(line, say.Stop())
+                    if stopped_at is not None and now - stopped_at > _HEARS_S:
+                        self._retire(conductor)
+                        raise Cancelled("it was computing")
+                    if now > ends:
+                        raise ComputingError(*_TOO_MUCH, "time")
+                    if now - since > _LONG_S and not conductor.tired:
+                        conductor.rest()
+                    continue
+                message = say.receive_up(line)
+                if isinstance(message, say.Done):
+                    return say.receive_body(line)
+                if isinstance(message, say.Failed):
+                    if not message.error and message.message == "MemoryError":
+                        raise ComputingError(*_TOO_MUCH, "memory")
+                    raise _Broke(message)
+                desk.take(message)
+                since = time.monotonic()
+        except (EOFError, OSError) as error:
+            raise _Lost from error
+
+    def _why(self, code: int | None) -> ComputingError:
+        if code == -signal.SIGXCPU:
+            return ComputingError(*_TOO_MUCH, "time")
+        return ComputingError(
+            "The process that worked on this ended before it was done.", "Ask again; the operator's log says more.",
+            "lost",
+        )  # fmt: skip
+
+    def _first(self) -> None:
+        # Whoever needs one makes it, and hears of what is wrong.
+        with suppress(ComputingError):
+            for _ in range(self._warm):
+                self._give_back(self._new())
+
+    def _new(self) -> _Conductor:
+        try:
+            conductor = _Conductor(self.nursery)
+        except OSError as error:
+            raise ComputingError(f"No conductor can be started: {error}.", "Tell the operator.", "lost") from error
+        with self._lock:
+            closed = self._closed
+            self._all.add(conductor)
+        if closed:
+            self._retire(conductor)
+            raise ComputingError("The service is stopping.", "Ask again when it is back.", "lost")
+        return conductor
+
+    def _take(self) -> _Conductor:
+        while True:
+            with self._lock:
+                conductor = self._idle.pop() if self._idle else None
+            if conductor is None:
+                return self._new()
+            if conductor.alive():
+                return conductor
+            self._retire(conductor)
+
+    def _give_back(self, conductor: _Conductor) -> None:
+        with self._lock:
+            if not self._closed and not conductor.tired and len(self._idle) < self._warm:
+                self._idle.append(conductor)
+                return
+        self._retire(conductor)
+
+    def _retire(self, conductor: _Conductor, lost: bool = False) -> int | None:
+        with self._lock:
+            known = conductor in self._all
+            self._all.discard(conductor)
+        return conductor.end(lost) if known else None
+
+
+_TOO_MUCH: Final = (
+    "Working this out took more computing than one inquiry may take, so it was stopped.",
+    "Put the question in other words; if it happens again, tell the operator: the log names the inquiry.",
+)
+
+
+INTERNAL: Final = ("internal", "Something broke on our side.", "The service's log says what; tell the operator.")
+
+
+class _Mistake(Exception):
+    """Something in a conductor that nobody thought of."""
+
+
+class _Broke(Exception):
+    """The job ended with an error of its own; the process is in order."""
+
+    def __init__(self, message: say.Failed) -> None:
+        super().__init__(message.message)
+        self.error: Exception = _Mistake(f"{message.message} in a conductor\n{message.where}")
+        if message.error:
+            self.error = rebuilt(message.error, message.message, message.hint, message.fault)
+
+
+def _known_of(model: LanguageModel) -> say.Model:
+    profile = model.profile
+    return say.Model(name=profile.name, prompt_price=profile.prompt_price, completion_price=profile.completion_price)

@@ -1,0 +1,274 @@
+"""What runs in a conductor: takes jobs, one after the other, and asks over the pipe for all that it does not have."""
+
+from __future__ import annotations
+
+import datetime as dt
+import gc
+import json
+import os
+import resource
+import time
+import traceback
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from importlib import import_module
+from multiprocessing.connection import Connection
+from typing import Any, Final, TypeVar
+
+from pydantic import BaseModel
+
+from harquel.contract import Inquiry
+from harquel.core import errors
+from harquel.core.briefing import Describer, TokenGauge
+from harquel.core.curation import check_example
+from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.events import Event
+from harquel.core.domain.examples import Example
+from harquel.core.domain.notes import Notes
+from harquel.core.domain.policy import Policy
+from harquel.core.domain.statements import RuledStatement
+from harquel.core.errors import Cancelled, CoreError, SandboxError
+from harquel.core.inquiry.conduct import conduct, go_on
+from harquel.core.inquiry.review_only import review_sql
+from harquel.core.inquiry.source import Source
+from harquel.core.llm.model import Completion, Message, ModelProfile
+from harquel.core.sandbox import StatementRunner
+from harquel.core.scanning import tables_from_json
+
+from . import messages as say
+
+T = TypeVar("T")
+SHELF: Final = 32
+"""How many things with versions a conductor holds; the service counts along, the oldest goes first."""
+
+
+def run(line: Connection, computing_s: float, memory_bytes: int, prepare: str = "") -> None:
+    """The whole life of a conductor; ends when the service closes its end of the pipe.
+
+    `prepare` is the place (module:function) of what is done first.
+    """
+    # What the nursery has loaded is shared by all: collecting it would only copy it.
+    gc.freeze()
+    os.environ.clear()
+    resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    if prepare:
+        module, _, name = prepare.partition(":")
+        getattr(import_module(module), name)()
+    conductor = _Conductor(line)
+    while True:
+        try:
+            job = say.receive_down(line)
+        except (EOFError, OSError):
+            return
+        if not isinstance(job, say.Job):
+            continue  # a word to a job that has ended since
+        _may_compute(computing_s)
+        try:
+            conductor.carry_out(job)
+        except (EOFError, OSError):
+            return  # the service is gone
+
+
+def _may_compute(seconds: float) -> None:
+    """From now on so many seconds of processor time; the system ends us beyond that, whatever we are at."""
+    used = resource.getrusage(resource.RUSAGE_SELF)
+    most = int(used.ru_utime + used.ru_stime + seconds + 1)
+    resource.setrlimit(resource.RLIMIT_CPU, (most, resource.getrlimit(resource.RLIMIT_CPU)[1]))
+
+
+@dataclass
+class _Conductor:
+    line: Connection
+    shelf: OrderedDict[int, Any] = field(default_factory=OrderedDict)
+    looked_up: OrderedDict[int, dict[tuple[object, ...], object]] = field(default_factory=OrderedDict)
+    """By the source that it was looked up in."""
+
+    def carry_out(self, job: say.Job) -> None:
+        try:
+            described = self.kept(job.described, _describer)
+            work = _Work(self, job, described)
+            body = say.to_bytes(work.go())
+        except CoreError as error:
+            fault = getattr(error, "fault", "")
+            failed = say.Failed(error=type(error).__name__, message=str(error), hint=error.hint, fault=fault)
+            say.send(self.line, failed)
+        except (EOFError, OSError):
+            raise
+        except Exception as error:  # a mistake of ours: it is told, and logged where the log is
+            where = "".join(traceback.format_exception(error))[-4000:]
+            say.send(self.line, say.Failed(error="", message=type(error).__name__, where=where))
+        else:
+            say.send(self.line, say.Done(), body)
+
+    def kept(self, kept: say.Kept, make: Callable[[bytes], T]) -> T:
+        """Something that has versions: taken from the shelf, or put there from the body that follows."""
+        if kept.sent:
+            body = say.receive_body(self.line)
+            self.shelf[kept.token] = None
+            while len(self.shelf) > SHELF:
+                self.shelf.popitem(last=False)
+            self.shelf[kept.token] = make(body)
+        found: T = self.shelf[kept.token]
+        return found
+
+
+def _describer(body: bytes) -> Describer:
+    found = json.loads(body)
+    return Describer(Policy.model_validate(found["policy"]), Notes.model_validate(found["notes"]))
+
+
+def _catalog(body: bytes) -> Catalog:
+    head, tables = body.split(b"\n", 1)
+    found = json.loads(head)
+    scanned_at = dt.datetime.fromisoformat(found.pop("scanned_at"))
+    return Catalog(tables=tables_from_json(tables), scanned_at=scanned_at, **found)
+
+
+def _examples(body: bytes) -> tuple[Example, ...]:
+    return tuple(Example(question, sql, tuple(tables)) for question, sql, tables in json.loads(body))
+
+
+class _Work:
+    """One job, and the source as it is seen from here."""
+
+    def __init__(self, conductor: _Conductor, job: say.Job, described: Describer) -> None:
+        self._conductor, self._line, self.job, self._described = conductor, conductor.line, job, described
+        self._stopped = False
+        self._unwritten: say.Unwritten | None = None
+        self.inquiry: Inquiry | None = None
+        self.over = {"model": 0.0, "database": 0.0}
+        """Milliseconds on the way there and back, which are ours and not the model's or the database's."""
+
+    def go(self) -> dict[str, Any]:
+        """What came of it, as JSON values."""
+        job, source = self.job, self._source()
+        if job.kind == "check":
+            checked = check_example(job.sql, source)
+            return {"state": checked.state, "said": checked.said, "tables": checked.tables}
+        now = dt.datetime.fromisoformat(job.now)
+        if job.kind == "review":
+            return review_sql(job.sql, source, job.person, job.question, now).model_dump(mode="json")
+        inquiry = self.inquiry = Inquiry.model_validate(job.inquiry)
+        if job.kind == "go_on":
+            inquiry = go_on(inquiry, source, self, now, job.person, job.released_by)
+        else:
+            inquiry = conduct(inquiry, source, self, now, job.person)
+        times = inquiry.timings
+        times.model_ms = round(times.model_ms - self.over["model"], 2)
+        times.database_ms = round(times.database_ms - self.over["database"], 2)
+        times.own_ms = round(times.own_ms + sum(self.over.values()), 2)
+        return inquiry.model_dump(mode="json")
+
+    def _source(self) -> Source:
+        job = self.job
+        known = self._conductor.looked_up.setdefault(job.lives, {})
+        while len(self._conductor.looked_up) > SHELF:
+            self._conductor.looked_up.popitem(last=False)
+        return Source(
+            job.source, job.engine, lambda _: self._catalog_of(False), lambda _: self._catalog_of(True),
+            self._described, self._examples_of, lambda table: str(self.want(say.WantGrant(table=table)).value),
+            _Runner(job.engine, self), _Model(self, job.model, False), TokenGauge(job.chars_per_token),
+            looked_up=known, second=_Model(self, job.second, True) if job.second is not None else None,
+            account_fault=lambda: str(self.want(say.WantAccount(), "database").value),
+        )  # fmt: skip
+
+    def _catalog_of(self, refreshed: bool) -> Catalog:
+        reply = self.want(say.WantCatalog(refreshed=refreshed), "database")
+        assert reply.kept is not None
+        return self._conductor.kept(reply.kept, _catalog)
+
+    def _examples_of(self) -> tuple[Example, ...]:
+        reply = self.want(say.WantExamples())
+        assert reply.kept is not None
+        return self._conductor.kept(reply.kept, _examples)
+
+    # -- as a watcher ----------------------------------------------------------------------------
+
+    def durable(self, event: Event) -> None:
+        """See Watcher. Raises CoreError once an earlier one could not be written."""
+        if self._unwritten is not None:
+            raise CoreError(self._unwritten.message, self._unwritten.hint)
+        so_far = None
+        if event.kind == "replied" and self.inquiry is not None:
+            # From here on the reply is read, by which we may be lost.
+            so_far = self.inquiry.model_dump(mode="json")
+        told = say.Told(kind=event.kind, facts=dict(event.facts), texts=dict(event.texts), so_far=so_far)
+        say.send(self._line, told)
+
+    def passing(self, piece: str) -> None:
+        """See Watcher. Pieces pass where the model is called, not here."""
+
+    def cancelled(self) -> bool:
+        """See Watcher."""
+        while self._line.poll():
+            self._hear(say.receive_down(self._line))
+        return self._stopped
+
+    # -- over the pipe ---------------------------------------------------------------------------
+
+    def want(self, message: BaseModel, phase: str = "") -> say.Reply:
+        """Asks for something and waits for it. Raises what was raised there."""
+        started = time.perf_counter()
+        say.send(self._line, message)
+        while not isinstance(reply := say.receive_down(self._line), say.Reply):
+            self._hear(reply)
+        if phase:
+            self.over[phase] += (time.perf_counter() - started) * 1000 - reply.took_ms
+        if reply.error:
+            raise rebuilt(reply.error, reply.message, reply.hint, reply.fault)
+        return reply
+
+    def _hear(self, message: BaseModel) -> None:
+        if isinstance(message, say.Stop):
+            self._stopped = True
+        elif isinstance(message, say.Unwritten):
+            self._unwritten = message
+
+
+def rebuilt(name: str, message: str, hint: str, fault: str) -> CoreError:
+    """An error of the family, as it was raised at the other end of the pipe."""
+    kind = getattr(errors, name, CoreError)
+    if issubclass(kind, SandboxError):
+        return SandboxError(message, fault, hint)  # type: ignore[arg-type]
+    found: CoreError = kind(message, hint) if issubclass(kind, CoreError) else CoreError(message, hint)
+    return found
+
+
+class _Runner(StatementRunner):
+    def __init__(self, engine_name: str, work: _Work) -> None:
+        super().__init__(engine_name)
+        self._work = work
+
+    def ask(self, op: Any, statement: RuledStatement, stopped: Callable[[], bool], within_s: float) -> dict[str, Any]:
+        if stopped():
+            raise Cancelled("stopped before the database was asked")
+        wanted = say.WantStatement(op=op, statement=statement, within_s=within_s)
+        reply: dict[str, Any] = self._work.want(wanted, "database").value
+        return reply
+
+
+class _Model:
+    def __init__(self, work: _Work, model: say.Model, second: bool) -> None:
+        self._work, self._second = work, second
+        self._profile = ModelProfile(
+            "", model.name, prompt_price=model.prompt_price, completion_price=model.completion_price
+        )
+
+    @property
+    def profile(self) -> ModelProfile:
+        return self._profile
+
+    def complete(
+        self, messages: list[Message], *, on_piece: Callable[[str], None] | None, stopped: Callable[[], bool],
+        within_s: float,
+    ) -> Completion:  # fmt: skip
+        wanted = say.WantCompletion(
+            second=self._second,
+            messages=[{"role": m["role"], "content": m["content"]} for m in messages],
+            aloud=on_piece is not None,
+            within_s=within_s,
+        )
+        text, prompt_tokens, completion_tokens = self._work.want(wanted, "model").value
+        return Completion(text, prompt_tokens, completion_tokens)
