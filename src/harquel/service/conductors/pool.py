@@ -40,6 +40,8 @@ _HEARS_S: Final = 2.0
 """Seconds within which a conductor has to leave off once nobody wants the result."""
 _GRACE_S: Final = 15.0
 """Seconds beyond the clock of an inquiry, after which something that does not even compute is ended."""
+_IDLE_S: Final = 60.0
+"""Seconds that one beyond those kept ready may wait for work."""
 _LONG_S: Final = 1.0
 """Seconds of computing in one go, after which others come first."""
 
@@ -63,6 +65,7 @@ class _Conductor:
         self.nursery = nursery
         self.line, theirs = Pipe()
         self.shelf = Shelf()
+        self.idle_since = 0.0
         self.tired = False
         """Whether it was put behind others, which cannot be taken back."""
         try:
@@ -98,7 +101,7 @@ class _Conductor:
 
 
 class Conductors:
-    """Lends conductors to whoever calls; at most `warm` wait for work. For use by many threads."""
+    """Lends conductors to whoever calls; `warm` are always ready. For use by many threads."""
 
     def __init__(self, warm: int, limits: Limits | None = None, prepare: str = "") -> None:
         """`prepare` (module:function) is called in each conductor before its first job; only tests use it."""
@@ -299,11 +302,15 @@ class Conductors:
             self._retire(conductor)
 
     def _give_back(self, conductor: _Conductor) -> None:
+        conductor.idle_since = now = time.monotonic()
+        surplus = []
         with self._lock:
-            if not self._closed and not conductor.tired and len(self._idle) < self._warm:
-                self._idle.append(conductor)
-                return
-        self._retire(conductor)
+            # Those that are lent last lie on top: what nobody has needed for a while lies below.
+            while len(self._idle) > self._warm and now - self._idle[0].idle_since > _IDLE_S:
+                surplus.append(self._idle.pop(0))
+            (surplus if self._closed or conductor.tired else self._idle).append(conductor)
+        for one in surplus:
+            self._retire(one)
 
     def _retire(self, conductor: _Conductor, lost: bool = False) -> int | None:
         with self._lock:
