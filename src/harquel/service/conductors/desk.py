@@ -104,7 +104,7 @@ class SoFar:
 
 
 class Desk:
-    """Serves one job. Errors of the family go back to whoever asked; others come out of `serve`."""
+    """Serves one job. Errors of the family go back to whoever asked, others come out."""
 
     def __init__(
         self, line: Connection, shelf: Shelf, parcels: Parcels, source: Source, watcher: Watcher, so_far: SoFar
@@ -112,15 +112,12 @@ class Desk:
         self._line, self._shelf, self._parcels = line, shelf, parcels
         self._source, self._watcher, self._so_far = source, watcher, so_far
 
-    def take(self, message: say.Told | say.Want) -> None:
-        """Records a step, or answers. Raises OSError when the conductor is gone."""
+    def answer(self, wanted: say.Want) -> tuple[say.Reply, bytes | None]:
+        """What to send: what was wanted, or why there is none."""
         self._so_far.steps += 1
-        if isinstance(message, say.Told):
-            self._told(message)
-            return
         started = time.perf_counter()
         try:
-            reply, body = self._answer(message)
+            reply, body = self._answer(wanted)
         except CoreError as error:
             reply, body = (
                 say.Reply(
@@ -128,10 +125,11 @@ class Desk:
                 ),
                 None,
             )
-        took = (time.perf_counter() - started) * 1000
-        say.send(self._line, reply.model_copy(update={"took_ms": took}), body)
+        return reply.model_copy(update={"took_ms": (time.perf_counter() - started) * 1000}), body
 
-    def _told(self, message: say.Told) -> None:
+    def record(self, message: say.Told) -> None:
+        """Records a step. Raises OSError when the conductor is gone."""
+        self._so_far.steps += 1
         self._so_far.inquiry = message.so_far or self._so_far.inquiry
         try:
             self._watcher.durable(Event(message.kind, message.facts, message.texts))

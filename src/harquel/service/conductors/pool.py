@@ -100,6 +100,28 @@ class _Conductor:
         return code
 
 
+class _Turn:
+    """Computes, or waits for its turn: as many at once as there are processors, the others one after the other.
+
+    Eight at once on two processors would all be done last.
+    """
+
+    def __init__(self, turns: threading.Semaphore) -> None:
+        self._turns, self._mine = turns, False
+
+    def take(self) -> None:
+        """Waits for it."""
+        if not self._mine:
+            self._turns.acquire()
+            self._mine = True
+
+    def give(self) -> None:
+        """Lets the next one compute."""
+        if self._mine:
+            self._mine = False
+            self._turns.release()
+
+
 class Conductors:
     """Lends conductors to whoever calls; `warm` are always ready. For use by many threads."""
 
@@ -117,6 +139,7 @@ class Conductors:
         self._count = count(1)
         # What is asked beside inquiries waits for its turn, so that its number has a bound, too.
         self._beside = threading.Semaphore(max(2, warm))
+        self._turns = threading.Semaphore(warm)
 
     def begin(self) -> None:
         """Starts the nursery and the first conductors without waiting for them; best before there is any thread."""
@@ -232,10 +255,11 @@ class Conductors:
         self, conductor: _Conductor, desk: Desk, job: tuple[say.Job, bytes | None], watcher: Watcher, source: Source
     ) -> bytes:
         """Serves a conductor until its job is done. Raises _Lost, _Broke, Cancelled, ComputingError."""
-        line = conductor.line
+        line, turn = conductor.line, _Turn(self._turns)
         ends = time.monotonic() + source.policy.limits.inquiry_s + _GRACE_S
         stopped_at: float | None = None
         try:
+            turn.take()
             say.send(line, *job)
             since = time.monotonic()
             while True:
@@ -250,19 +274,28 @@ class Conductors:
                     if now > ends:
                         raise ComputingError(*_TOO_MUCH, "time")
                     if now - since > _LONG_S and not conductor.tired:
+                        turn.give()
                         conductor.rest()
                     continue
                 message = say.receive_up(line)
                 if isinstance(message, say.Done):
+                    turn.give()
                     return say.receive_body(line)
                 if isinstance(message, say.Failed):
-                    if not message.error and message.message == "MemoryError":
-                        raise ComputingError(*_TOO_MUCH, "memory")
                     raise _Broke(message)
-                desk.take(message)
+                if isinstance(message, say.Told):
+                    desk.record(message)
+                    continue
+                turn.give()
+                reply = desk.answer(message)
+                if not conductor.tired:
+                    turn.take()
+                say.send(line, *reply)
                 since = time.monotonic()
         except (EOFError, OSError) as error:
             raise _Lost from error
+        finally:
+            turn.give()
 
     def _why(self, code: int | None) -> ComputingError:
         if code == -signal.SIGXCPU:

@@ -9,7 +9,6 @@ from typing import Any, Final
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from harquel.service.bus import END
 from harquel.service.records.reading import read
 from harquel.service.runtime import runtime
 
@@ -48,15 +47,12 @@ async def ask_and_wait(api: ASGIApp, scope: Scope, receive: Receive, send: Send)
 async def _wait_for_end(key: str, wait_s: float) -> dict[str, Any] | None:
     """The inquiry when it has ended, or as far as it has come by then; None for one that is not there."""
     deadline = time.monotonic() + wait_s
-    with runtime().bus.listening(key) as listener:
+    with runtime().bus.listening(key, end_only=True) as listener:
         while (found := await read(_found, key)) is not None and found["state"] not in ("ended", "held"):
-            said = None
-            while said != END:
-                # Pieces of text and single steps are of no interest here.
-                try:
-                    said = await asyncio.wait_for(listener.get(), max(0.0, deadline - time.monotonic()))
-                except TimeoutError:
-                    return await read(_found, key)
+            try:
+                await asyncio.wait_for(listener.get(), max(0.0, deadline - time.monotonic()))
+            except TimeoutError:
+                return await read(_found, key)
         return found
 
 
