@@ -53,6 +53,9 @@ def made() -> Iterator[Make]:
         conductors = Conductors(warm, Limits(computing_s), prepare)
         conductors.begin()
         kept.append(conductors)
+        deadline = time.monotonic() + 30
+        while len(conductors.pids()) < warm and time.monotonic() < deadline:
+            time.sleep(0.01)
         return conductors
 
     yield make

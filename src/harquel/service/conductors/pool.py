@@ -282,6 +282,9 @@ class Conductors:
                     turn.give()
                     return say.receive_body(line)
                 if isinstance(message, say.Failed):
+                    if not message.error and message.message == "MemoryError":
+                        # What is left of such a process is not to be relied on.
+                        raise ComputingError(*_TOO_MUCH, "memory")
                     raise _Broke(message)
                 if isinstance(message, say.Told):
                     desk.record(message)
