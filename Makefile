@@ -38,6 +38,7 @@ bench: ## figures of speed beside their baselines, as a table and JSON
 breach: ## attacks and honest queries at guard and sandbox, on three real engines
 	@tools/setup.sh test
 	@.venv/bin/python -m breach
+	@.venv/bin/python -m breach.losses
 
 trust: ## what becomes of wrong drafts and right ones; refreshes docs/trust.md
 	@tools/setup.sh demo

@@ -19,6 +19,7 @@ from benchmarks import (
     hostile,
     ledger,
     own_time,
+    processes,
     review,
     sandbox,
     slips,
@@ -29,7 +30,8 @@ from benchmarks.figure import Figure
 from harquel.demo.load_sqlite import load
 
 PARTS = (
-    guard, adversarial, hostile, ledger, review, sandbox, briefing, structure, own_time, streams, crowd, slips,
+    guard, adversarial, hostile, ledger, review, sandbox, briefing, structure, own_time, processes, streams, crowd,
+    slips,
     endurance,
 )  # fmt: skip
 

@@ -13,6 +13,7 @@ SECONDS = Histogram(
     buckets=(0.005, 0.01, 0.02, 0.04, 0.08, 0.15, 0.3, 0.6, 1.2, 2.5, 5, 10, 20, 40, 80),
 )  # fmt: skip
 TOKENS = Counter("harquel_model_tokens", "Tokens that models counted", ["source", "kind"])
+CONDUCTORS_LOST = Counter("harquel_conductors_lost", "Conductors that ended in the middle of a job", ["why"])
 UNDER_WAY = Gauge("harquel_under_way", "Inquiries working or waiting")
 
 

@@ -8,8 +8,6 @@ from urllib.parse import unquote, urlsplit
 
 from harquel.core.engines.address import SCHEMES, ServerAddress, server_address
 from harquel.core.engines.base import Engine
-from harquel.core.engines.mariadb import MariaDbEngine
-from harquel.core.engines.postgresql import PostgresqlEngine
 from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.errors import ConfigurationError
 
@@ -43,4 +41,11 @@ def engine_for(url: str, base: Path, password: str | None = None) -> Engine:
 
 def engine_at(address: ServerAddress) -> Engine:
     """The engine of a server."""
-    return PostgresqlEngine(address) if address.engine == "postgresql" else MariaDbEngine(address)
+    # Loaded where such a server is asked only: its driver takes longer to load than all of our own code.
+    if address.engine == "postgresql":
+        from harquel.core.engines.postgresql import PostgresqlEngine
+
+        return PostgresqlEngine(address)
+    from harquel.core.engines.mariadb import MariaDbEngine
+
+    return MariaDbEngine(address)

@@ -135,7 +135,7 @@ def _keep(line: socket.socket, computing_s: str, memory_bytes: str, prepare: str
         with suppress(PermissionError):
             os.setsid()
         process = import_module("harquel.service.conductors.process")
-        import_module("harquel.service.conductors.rehearsal").rehearse()
+        import_module("harquel.service.conductors.warm_up").warm_up()
         line.settimeout(None)
         while True:
             said, descriptors, _, _ = socket.recv_fds(line, 64, 1)

@@ -28,6 +28,7 @@ from harquel.core.domain.person import NOBODY, Person
 from harquel.core.errors import Cancelled, ComputingError
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import LanguageModel
+from harquel.service.metrics import CONDUCTORS_LOST
 
 from . import messages as say
 from .desk import Desk, Parcels, Shelf, SoFar
@@ -187,6 +188,7 @@ class Conductors:
             log.warning(
                 "a conductor was lost", inquiry=inquiry.id, source=source.name, why=error.fault, said=str(error)
             )
+            CONDUCTORS_LOST.labels(error.fault).inc()
             kind = "conductor-lost" if error.fault == "lost" else "too-much-computing"
             end = ("failed", kind, str(error), error.hint)
         except _Mistake:  # of ours; it must not leave an inquiry hanging

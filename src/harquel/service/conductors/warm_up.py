@@ -33,7 +33,7 @@ _SQL: Final = (
 
 
 class _Model:
-    profile = ModelProfile("", "rehearsal")
+    profile = ModelProfile("", "warm-up")
 
     def complete(
         self, messages: list[Message], *, on_piece: Callable[[str], None] | None, stopped: Callable[[], bool],
@@ -65,24 +65,24 @@ def _catalog(engine: str) -> Catalog:
         ),
         row_count=3, foreign_keys=(ForeignKey(("quay_id",), "quay", ("id",)),),
     )  # fmt: skip
-    return Catalog(engine, (quay, boat), "rehearsal", _NOW, "main")
+    return Catalog(engine, (quay, boat), "warm-up", _NOW, "main")
 
 
 def _held(catalog: Catalog, stopped: Callable[[], bool]) -> Catalog:
     return catalog
 
 
-def rehearse() -> None:
+def warm_up() -> None:
     """For each engine. Nothing of it is kept but what Python has learnt."""
     for engine in ("sqlite", "postgresql", "mariadb"):
         catalog, model = _catalog(engine), _Model()
         source = Source(
-            "rehearsal", engine, partial(_held, catalog), partial(_held, catalog),
+            "warm-up", engine, partial(_held, catalog), partial(_held, catalog),
             Describer(Policy(), Notes()), lambda: (Example("How many boats are there?", "SELECT 1", ("boat",)),),
             str, _Runner(engine), model, TokenGauge(),
         )  # fmt: skip
         inquiry = Inquiry(
-            id="rehearsal", state="working", source="rehearsal", asked_by="nobody", asked_at=_NOW,
+            id="warm-up", state="working", source="warm-up", asked_by="nobody", asked_at=_NOW,
             question="Which five quays had most boats laid up in August 2026?",
         )  # fmt: skip
         conduct(inquiry, source, Unwatched(), _NOW).model_dump(mode="json")
