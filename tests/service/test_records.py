@@ -25,6 +25,12 @@ PREPARE = """
     os.environ["DJANGO_SETTINGS_MODULE"] = "harquel.service.settings"
     import django; django.setup()
     from pathlib import Path
+    from typing import ClassVar, Literal
+    from harquel.contract.events import Happening
+    class Tried(Happening):
+        texts = ("t",)
+        happened: Literal["test"] = "test"
+        n: int = 0
     from harquel.core.errors import ConfigurationError
     from harquel.service.records.ownership import bring_up_to_date
     from harquel.service.records.writer import Writer
@@ -53,10 +59,10 @@ def test_many_threads_write_one_chain_in_order(tmp_path: Path) -> None:
         from concurrent.futures import ThreadPoolExecutor
         writer = Writer()
         def one(n):
-            return writer.do(lambda: append(who=f"w{n % 32}", kind="test", facts={"n": n}, texts={"t": str(n)}))
+            return writer.do(lambda: append(who=f"w{n % 32}", what=Tried(n=n), texts={"t": str(n)}))
         with ThreadPoolExecutor(32) as pool:
             numbers = list(pool.map(one, range(600)))
-        quick = [writer.submit(lambda: append(who="x", kind="test", facts={}), alone=False) for _ in range(100)]
+        quick = [writer.submit(lambda: append(who="x", what=Tried()), alone=False) for _ in range(100)]
         numbers += [f.result() for f in quick]
         writer.close()
         print(sorted(numbers) == list(range(1, 701)), verify_ledger().intact, verify_ledger().checked)
@@ -72,10 +78,10 @@ def test_a_failing_job_undoes_itself_only_and_says_why(tmp_path: Path) -> None:
         bring_up_to_date(records)
         writer = Writer()
         def bad():
-            append(who="x", kind="half", facts={})
+            append(who="x", what=Tried())
             raise ValueError("broken in the middle")
-        futures = [writer.submit(lambda: append(who="x", kind="good", facts={})), writer.submit(bad),
-                   writer.submit(lambda: append(who="x", kind="good", facts={}))]
+        futures = [writer.submit(lambda: append(who="x", what=Tried())), writer.submit(bad),
+                   writer.submit(lambda: append(who="x", what=Tried()))]
         print([f.result() if not f.exception() else str(f.exception()) for f in futures])
         print(list(Entry.objects.values_list("kind", flat=True)), verify_ledger().intact)
         writer.close()
@@ -98,14 +104,14 @@ def test_whatever_jobs_fail_and_whoever_else_writes_the_chain_holds_what_was_pro
         def elsewhere():
             for n in range(40):
                 with transaction.atomic():
-                    append(who="other", kind="test", facts={"n": -n})
-                    append(who="other", kind="test", facts={"n": -n})
+                    append(who="other", what=Tried(n=-n))
+                    append(who="other", what=Tried(n=-n))
         other = multiprocessing.get_context("fork").Process(target=elsewhere)
         other.start()
         writer, chance = Writer(), random.Random(5)
         def job(n, fails, count):
             def run():
-                found = [append(who="here", kind="test", facts={"n": n}, texts={"t": str(n)}) for _ in range(count)]
+                found = [append(who="here", what=Tried(n=n), texts={"t": str(n)}) for _ in range(count)]
                 if fails:
                     raise ValueError("half-way")
                 return found
@@ -169,7 +175,7 @@ def test_a_result_is_told_after_its_commit(tmp_path: Path) -> None:
         writer = Writer()
         seen = []
         for n in range(20):
-            number = writer.do(lambda: append(who="x", kind="k", facts={}))
+            number = writer.do(lambda: append(who="x", what=Tried()))
             other = sqlite3.connect(records)
             seen.append(other.execute("SELECT MAX(seq) FROM ledger_entry").fetchone()[0] >= number)
             other.close()

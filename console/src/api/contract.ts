@@ -655,6 +655,77 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * EntryShape
+         * @description A question was taken in. Its texts: question.
+         */
+        AcceptedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["AcceptedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "accepted";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Accepted
+         * @description A question was taken in.
+         */
+        AcceptedFacts: {
+            /**
+             * As Of
+             * @description The instant that it is about.
+             * @default
+             */
+            as_of: string;
+            /**
+             * Choice
+             * @description The reading that was chosen.
+             * @default null
+             */
+            choice: string | null;
+            /**
+             * Follows
+             * @description The inquiry before it.
+             * @default null
+             */
+            follows: string | null;
+            /**
+             * Silenced
+             * @description Rules that were silenced for it.
+             * @default []
+             */
+            silenced: string[];
+            /**
+             * Source
+             * @description The source that is asked.
+             * @default
+             */
+            source: string;
+            /**
+             * Token
+             * @description The token that it was asked with.
+             * @default null
+             */
+            token: number | null;
+        };
+        /**
          * AccountRequest
          * @description Body of POST /sources/{name}/account. `whole_schema`: tables made later come along.
          */
@@ -739,6 +810,59 @@ export interface components {
             text: string;
         };
         /**
+         * EntryShape
+         * @description The question can be read in several ways, and whoever asked decides.
+         */
+        AskedBackEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["AskedBackFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "asked-back";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * AskedBack
+         * @description The question can be read in several ways, and whoever asked decides.
+         */
+        AskedBackFacts: {
+            /**
+             * Duty
+             * @description What it was done for, when not for the answer itself.
+             * @default
+             */
+            duty: string;
+            /**
+             * Number
+             * @description The attempt that it belongs to, counted from one; 0: none.
+             * @default 0
+             */
+            number: number;
+            /**
+             * Readings
+             * @description What it can mean.
+             * @default []
+             */
+            readings: string[];
+        };
+        /**
          * Attempt
          * @description One draft and all that happened to it; `changes` against the draft before it.
          */
@@ -793,6 +917,77 @@ export interface components {
              * @default null
              */
             run: components["schemas"]["RunFigures"] | null;
+        };
+        /**
+         * EntryShape
+         * @description What the model is told was picked.
+         */
+        BriefedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["BriefedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "briefed";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Briefed
+         * @description What the model is told was picked.
+         */
+        BriefedFacts: {
+            /**
+             * Catalog
+             * @description The fingerprint of the catalog.
+             * @default
+             */
+            catalog: string;
+            /**
+             * Duty
+             * @description What it was done for, when not for the answer itself.
+             * @default
+             */
+            duty: string;
+            /**
+             * Examples
+             * @description How many examples are in it.
+             * @default 0
+             */
+            examples: number;
+            /**
+             * Number
+             * @description The attempt that it belongs to, counted from one; 0: none.
+             * @default 0
+             */
+            number: number;
+            /**
+             * Tables
+             * @description The tables in it.
+             * @default []
+             */
+            tables: string[];
+            /**
+             * Tokens
+             * @description About how many tokens it takes.
+             * @default 0
+             */
+            tokens: number;
         };
         /**
          * BriefedTable
@@ -858,6 +1053,124 @@ export interface components {
              * @default 0
              */
             tokens: number;
+        };
+        /**
+         * EntryShape
+         * @description Somebody wants an inquiry to stop.
+         */
+        CancelAskedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["CancelAskedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cancel-asked";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * CancelAsked
+         * @description Somebody wants an inquiry to stop.
+         */
+        CancelAskedFacts: Record<string, never>;
+        /**
+         * CatalogChange
+         * @description One difference between two versions of a catalog.
+         */
+        CatalogChange: {
+            /**
+             * Column
+             * @description The column; null: the table itself.
+             * @default null
+             */
+            column: string | null;
+            /**
+             * Kind
+             * @description What kind of difference.
+             */
+            kind: string;
+            /**
+             * Table
+             * @description The table.
+             */
+            table: string;
+        };
+        /**
+         * EntryShape
+         * @description A scan has found another structure.
+         */
+        CatalogChangedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["CatalogChangedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "catalog-changed";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * CatalogChanged
+         * @description A scan has found another structure.
+         */
+        CatalogChangedFacts: {
+            /**
+             * Changes
+             * @description The first differences.
+             * @default []
+             */
+            changes: components["schemas"]["CatalogChange"][];
+            /**
+             * Fingerprint
+             * @description Its fingerprint.
+             * @default
+             */
+            fingerprint: string;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
+            /**
+             * Tables
+             * @description How many tables it has.
+             * @default 0
+             */
+            tables: number;
+            /**
+             * Version
+             * @description The number of the new version.
+             * @default 0
+             */
+            version: number;
         };
         /**
          * CatalogColumn
@@ -1443,6 +1756,65 @@ export interface components {
             unit: string | null;
         };
         /**
+         * EntryShape
+         * @description A second draft was held against the first. Its texts: said.
+         */
+        ComparedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["ComparedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "compared";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Compared
+         * @description A second draft was held against the first.
+         */
+        ComparedFacts: {
+            /**
+             * Agrees
+             * @description Whether the results are the same; null where they could not be compared.
+             * @default null
+             */
+            agrees: boolean | null;
+            /**
+             * Duty
+             * @description What it was done for, when not for the answer itself.
+             * @default
+             */
+            duty: string;
+            /**
+             * Model
+             * @description The model that drafted it.
+             * @default
+             */
+            model: string;
+            /**
+             * Number
+             * @description The attempt that it belongs to, counted from one; 0: none.
+             * @default 0
+             */
+            number: number;
+        };
+        /**
          * CoverageShape
          * @description How much of what is exposed is described; `share` between 0 and 1.
          */
@@ -1495,6 +1867,68 @@ export interface components {
              * @description What kind of thing it is.
              */
             what: string;
+        };
+        /**
+         * EntryShape
+         * @description Notes or policy have a new version. Its texts: text.
+         */
+        DocumentChangedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["DocumentChangedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "document-changed";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * DocumentChanged
+         * @description Notes or policy have a new version.
+         */
+        DocumentChangedFacts: {
+            /**
+             * Digest
+             * @description The digest of its text.
+             * @default
+             */
+            digest: string;
+            /**
+             * Kind
+             * @description Which: notes or policy.
+             * @default
+             */
+            kind: string;
+            /**
+             * Number
+             * @description The number of the version.
+             * @default 0
+             */
+            number: number;
+            /**
+             * Origin
+             * @description Where it came from.
+             * @default
+             */
+            origin: string;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
         };
         /**
          * DocumentLine
@@ -1650,6 +2084,133 @@ export interface components {
             steps: string[];
         };
         /**
+         * EntryShape
+         * @description An inquiry has come to its end. Its texts: answer, asked_back, problem.
+         */
+        EndedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["EndedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ended";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Ended
+         * @description An inquiry has come to its end.
+         */
+        EndedFacts: {
+            /**
+             * Attempts
+             * @description How many drafts there were.
+             * @default 0
+             */
+            attempts: number;
+            /**
+             * Caveats
+             * @description Rules whose findings remain.
+             * @default []
+             */
+            caveats: string[];
+            /**
+             * Outcome
+             * @description How it ended.
+             * @default null
+             */
+            outcome: ("answered" | "clarify" | "refused" | "unanswerable" | "failed" | "cancelled") | null;
+            /**
+             * Policy Line
+             * @description The line of the policy that decided it.
+             * @default null
+             */
+            policy_line: string | null;
+            /**
+             * Problem
+             * @description Why there is no answer, by a stable word.
+             * @default null
+             */
+            problem: string | null;
+            /**
+             * Record
+             * @description The digest of the inquiry as it is kept.
+             * @default
+             */
+            record: string;
+            /**
+             * Rows Digest
+             * @description The digest of the rows of the answer.
+             * @default null
+             */
+            rows_digest: string | null;
+            /**
+             * Second Agrees
+             * @description Whether a second draft came to the same.
+             * @default null
+             */
+            second_agrees: boolean | null;
+            /**
+             * Second Digest
+             * @description The digest of the rows of the second draft.
+             * @default null
+             */
+            second_digest: string | null;
+            /**
+             * Silenced
+             * @description Rules that were silenced for it.
+             * @default []
+             */
+            silenced: string[];
+            /**
+             * @description Where the time went.
+             * @default {
+             *       "queued_ms": 0,
+             *       "briefing_ms": 0,
+             *       "prompt_ms": 0,
+             *       "model_ms": 0,
+             *       "guard_ms": 0,
+             *       "review_ms": 0,
+             *       "database_ms": 0,
+             *       "answer_ms": 0,
+             *       "total_ms": 0,
+             *       "own_ms": 0
+             *     }
+             */
+            timings: components["schemas"]["Timings"];
+            /**
+             * Trust
+             * @description The mark of the answer.
+             * @default null
+             */
+            trust: ("clear" | "caution") | null;
+            /**
+             * @description What the models took.
+             * @default {
+             *       "prompt_tokens": 0,
+             *       "completion_tokens": 0,
+             *       "calls": 0,
+             *       "cost": null
+             *     }
+             */
+            usage: components["schemas"]["Usage"];
+        };
+        /**
          * EntryPage
          * @description A page of entries, newest first; `next` is the cursor of the one after it.
          */
@@ -1718,6 +2279,106 @@ export interface components {
             who: string;
         };
         /**
+         * EntryShape
+         * @description An example was added. Its texts: question, sql.
+         */
+        ExampleAddedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["ExampleAddedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "example-added";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * ExampleAdded
+         * @description An example was added.
+         */
+        ExampleAddedFacts: {
+            /**
+             * Example
+             * @description The number of the example.
+             * @default null
+             */
+            example: number | null;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
+            /**
+             * State
+             * @description Whether it is used.
+             * @default
+             */
+            state: string;
+        };
+        /**
+         * EntryShape
+         * @description An example was changed. Its texts: question, sql.
+         */
+        ExampleChangedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["ExampleChangedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "example-changed";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * ExampleChanged
+         * @description An example was changed.
+         */
+        ExampleChangedFacts: {
+            /**
+             * Example
+             * @description The number of the example.
+             * @default null
+             */
+            example: number | null;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
+            /**
+             * State
+             * @description Whether it is used.
+             * @default
+             */
+            state: string;
+        };
+        /**
          * ExampleExport
          * @description The bank as text.
          */
@@ -1749,6 +2410,56 @@ export interface components {
              * @description The examples.
              */
             text: string;
+        };
+        /**
+         * EntryShape
+         * @description An example was removed. Its texts: question, sql.
+         */
+        ExampleRemovedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["ExampleRemovedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "example-removed";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * ExampleRemoved
+         * @description An example was removed.
+         */
+        ExampleRemovedFacts: {
+            /**
+             * Example
+             * @description The number of the example.
+             * @default null
+             */
+            example: number | null;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
+            /**
+             * State
+             * @description Whether it is used.
+             * @default
+             */
+            state: string;
         };
         /**
          * ExampleRequest
@@ -1840,6 +2551,56 @@ export interface components {
              * @default []
              */
             tags: string[];
+        };
+        /**
+         * EntryShape
+         * @description Examples were taken in from a file.
+         */
+        ExamplesImportedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["ExamplesImportedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "examples-imported";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * ExamplesImported
+         * @description Examples were taken in from a file.
+         */
+        ExamplesImportedFacts: {
+            /**
+             * Added
+             * @description How many are new.
+             * @default 0
+             */
+            added: number;
+            /**
+             * Changed
+             * @description How many are another.
+             * @default 0
+             */
+            changed: number;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
         };
         /** @enum {string} */
         ExampleState: "new" | "checked" | "stale" | "off";
@@ -1989,6 +2750,65 @@ export interface components {
         };
         /** @enum {string} */
         FormEnum: "yaml" | "jsonl";
+        /**
+         * EntryShape
+         * @description Something was found about a draft, or, on a draft that was reviewed, nothing.
+         */
+        FoundEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["FoundFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "found";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Found
+         * @description Something was found about a draft, or, on a draft that was reviewed, nothing.
+         */
+        FoundFacts: {
+            /**
+             * Duty
+             * @description What it was done for, when not for the answer itself.
+             * @default
+             */
+            duty: string;
+            /**
+             * Findings
+             * @description What was found.
+             * @default []
+             */
+            findings: components["schemas"]["Noted"][];
+            /**
+             * Number
+             * @description The attempt that it belongs to, counted from one; 0: none.
+             * @default 0
+             */
+            number: number;
+            /**
+             * On
+             * @description `draft` where a draft was reviewed.
+             * @default
+             */
+            on: string;
+        };
         /**
          * Hold
          * @description Why a statement waits, since when, and what became of it; `approved` is None until somebody decided.
@@ -2206,6 +3026,8 @@ export interface components {
              */
             usage: components["schemas"]["Usage"];
         };
+        /** @description What the stream of an inquiry tells. */
+        InquiryEntry: components["schemas"]["BriefedEntry"] | components["schemas"]["AskedBackEntry"] | components["schemas"]["PromptedEntry"] | components["schemas"]["RepliedEntry"] | components["schemas"]["RuledEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["PlannedEntry"] | components["schemas"]["RanEntry"] | components["schemas"]["StumbledEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["AcceptedEntry"] | components["schemas"]["WasHeldEntry"] | components["schemas"]["ReleasedEntry"] | components["schemas"]["TurnedDownEntry"] | components["schemas"]["CancelAskedEntry"] | components["schemas"]["EndedEntry"] | components["schemas"]["StarterTriedEntry"];
         /**
          * InquiryLine
          * @description One line in the list of inquiries.
@@ -2357,6 +3179,44 @@ export interface components {
             why: string;
         };
         /**
+         * EntryShape
+         * @description Passwords of sources are kept under another key.
+         */
+        KeysRotatedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["KeysRotatedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "keys-rotated";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * KeysRotated
+         * @description Passwords of sources are kept under another key.
+         */
+        KeysRotatedFacts: {
+            /**
+             * Passwords
+             * @description How many there are.
+             * @default 0
+             */
+            passwords: number;
+        };
+        /**
          * LedgerHead
          * @description The newest entry; note it elsewhere to prove later that nothing was cut off.
          */
@@ -2389,10 +3249,86 @@ export interface components {
             public: string;
         };
         /**
+         * EntryShape
+         * @description The key that seals was changed; the last entry under the old one.
+         */
+        LedgerKeyChangedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["LedgerKeyChangedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "ledger-key-changed";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * LedgerKeyChanged
+         * @description The key that seals was changed; the last entry under the old one.
+         */
+        LedgerKeyChangedFacts: {
+            /**
+             * Old
+             * @description The old key.
+             * @default
+             */
+            old: string;
+        };
+        /**
          * LedgerKeys
          * @description The public keys, the one in use first.
          */
         LedgerKeys: components["schemas"]["LedgerKey"][];
+        /**
+         * EntryShape
+         * @description Somebody had the ledger sealed; the first seal of a new key names it.
+         */
+        LedgerSealedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["LedgerSealedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "ledger-sealed";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * LedgerSealed
+         * @description Somebody had the ledger sealed; the first seal of a new key names it.
+         */
+        LedgerSealedFacts: {
+            /**
+             * New
+             * @description The new key.
+             * @default null
+             */
+            new: string | null;
+        };
         /**
          * Me
          * @description Who the caller is and what the token may do; sources ["*"] means all of them.
@@ -2440,6 +3376,31 @@ export interface components {
             values: {
                 [key: string]: string | number | (string | number)[];
             };
+        };
+        /**
+         * Noted
+         * @description A finding, as it is told on the way.
+         */
+        Noted: {
+            /**
+             * Message
+             * @description What was found.
+             * @default
+             */
+            message: string;
+            /**
+             * Rule
+             * @description The rule that found it.
+             * @default
+             */
+            rule: string;
+            /**
+             * Severity
+             * @description How grave it is.
+             * @default warning
+             * @enum {string}
+             */
+            severity: "info" | "warning" | "error";
         };
         /** @enum {string} */
         OnEnum: "text" | "plan";
@@ -2554,6 +3515,65 @@ export interface components {
             when: string | null;
         };
         /**
+         * EntryShape
+         * @description The database has said how it would carry the statement out.
+         */
+        PlannedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["PlannedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "planned";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Planned
+         * @description The database has said how it would carry the statement out.
+         */
+        PlannedFacts: {
+            /**
+             * Duty
+             * @description What it was done for, when not for the answer itself.
+             * @default
+             */
+            duty: string;
+            /**
+             * Number
+             * @description The attempt that it belongs to, counted from one; 0: none.
+             * @default 0
+             */
+            number: number;
+            /**
+             * Rows
+             * @description Rows that it expects to touch; null where it does not say, or where that is not for whoever asked.
+             * @default null
+             */
+            rows: number | null;
+            /**
+             * Steps
+             * @description The steps, in the engine's words.
+             * @default []
+             */
+            steps: string[];
+        };
+        /**
          * PolicySentence
          * @description One thing that the policy says, and the line of it that says so.
          */
@@ -2639,6 +3659,171 @@ export interface components {
             type: string;
         };
         /**
+         * EntryShape
+         * @description A model is asked. Its texts: prompt.
+         */
+        PromptedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["PromptedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "prompted";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Prompted
+         * @description A model is asked.
+         */
+        PromptedFacts: {
+            /**
+             * Duty
+             * @description What it was done for, when not for the answer itself.
+             * @default
+             */
+            duty: string;
+            /**
+             * Model
+             * @description The model's name.
+             * @default
+             */
+            model: string;
+            /**
+             * Number
+             * @description The attempt that it belongs to, counted from one; 0: none.
+             * @default 0
+             */
+            number: number;
+        };
+        /**
+         * EntryShape
+         * @description The statement has run. Its texts: sql, rows.
+         */
+        RanEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["RanFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ran";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Ran
+         * @description The statement has run.
+         */
+        RanFacts: {
+            /**
+             * Bytes
+             * @description The size of the values as text.
+             * @default 0
+             */
+            bytes: number;
+            /**
+             * Cut By
+             * @description The limit that cut the result; null: it is whole.
+             * @default null
+             */
+            cut_by: ("rows" | "bytes") | null;
+            /**
+             * Duty
+             * @description What it was done for, when not for the answer itself.
+             * @default
+             */
+            duty: string;
+            /**
+             * Elapsed Ms
+             * @description Milliseconds that it took in the database.
+             * @default 0
+             */
+            elapsed_ms: number;
+            /**
+             * Number
+             * @description The attempt that it belongs to, counted from one; 0: none.
+             * @default 0
+             */
+            number: number;
+            /**
+             * Row Count
+             * @description Rows that came back.
+             * @default 0
+             */
+            row_count: number;
+        };
+        /**
+         * EntryShape
+         * @description Somebody lets a held statement run. Its texts: note.
+         */
+        ReleasedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["ReleasedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "released";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Released
+         * @description Somebody lets a held statement run.
+         */
+        ReleasedFacts: {
+            /**
+             * Policy Line
+             * @description The line of the policy that held it.
+             * @default
+             */
+            policy_line: string;
+        };
+        /**
          * ReleaseRequest
          * @description Body of POST /inquiries/{id}/release: whether the statement may run, and a word why.
          */
@@ -2678,6 +3863,65 @@ export interface components {
              * @description What is kept of it, in a sentence.
              */
             stays: string;
+        };
+        /**
+         * EntryShape
+         * @description A model has answered. Its texts: reply.
+         */
+        RepliedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["RepliedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replied";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Replied
+         * @description A model has answered.
+         */
+        RepliedFacts: {
+            /**
+             * Completion Tokens
+             * @description Tokens of the reply.
+             * @default 0
+             */
+            completion_tokens: number;
+            /**
+             * Duty
+             * @description What it was done for, when not for the answer itself.
+             * @default
+             */
+            duty: string;
+            /**
+             * Number
+             * @description The attempt that it belongs to, counted from one; 0: none.
+             * @default 0
+             */
+            number: number;
+            /**
+             * Prompt Tokens
+             * @description Tokens of the prompt, as the model counts them.
+             * @default 0
+             */
+            prompt_tokens: number;
         };
         /**
          * ResultColumn
@@ -2744,6 +3988,57 @@ export interface components {
             rows: (string | number | boolean | null)[][];
         };
         /**
+         * EntryShape
+         * @description Somebody had a statement looked at. Its texts: draft.
+         */
+        ReviewedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["ReviewedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "reviewed";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Reviewed
+         * @description Somebody had a statement looked at.
+         */
+        ReviewedFacts: {
+            /**
+             * Policy Line
+             * @description The line of the policy that decided.
+             * @default null
+             */
+            policy_line: string | null;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
+            /**
+             * Verdict
+             * @description Whether it may run.
+             * @default refuse
+             * @enum {string}
+             */
+            verdict: "run" | "hold" | "refuse";
+        };
+        /**
          * ReviewRequest
          * @description Body of POST /sources/{name}/reviews.
          */
@@ -2808,6 +4103,79 @@ export interface components {
              * @description How many were encrypted anew.
              */
             passwords: number;
+        };
+        /**
+         * EntryShape
+         * @description The guard has ruled on a text or on a plan. Its texts: draft.
+         */
+        RuledEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["RuledFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ruled";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Ruled
+         * @description The guard has ruled on a text or on a plan.
+         */
+        RuledFacts: {
+            /**
+             * Duty
+             * @description What it was done for, when not for the answer itself.
+             * @default
+             */
+            duty: string;
+            /**
+             * Number
+             * @description The attempt that it belongs to, counted from one; 0: none.
+             * @default 0
+             */
+            number: number;
+            /**
+             * On
+             * @description What it was about.
+             * @default text
+             * @enum {string}
+             */
+            on: "text" | "plan";
+            /**
+             * Policy Line
+             * @description The line of the policy that decided.
+             * @default
+             */
+            policy_line: string;
+            /**
+             * Reason
+             * @description Why.
+             * @default
+             */
+            reason: string;
+            /**
+             * Verdict
+             * @description Whether it may run.
+             * @default refuse
+             * @enum {string}
+             */
+            verdict: "run" | "hold" | "refuse";
         };
         /**
          * Ruling
@@ -2956,8 +4324,102 @@ export interface components {
              */
             tables: number;
         };
+        /**
+         * EntryShape
+         * @description Somebody had a source scanned.
+         */
+        ScanStartedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["ScanStartedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "scan-started";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * ScanStarted
+         * @description Somebody had a source scanned.
+         */
+        ScanStartedFacts: {
+            /**
+             * Kind
+             * @description How far it goes.
+             * @default
+             */
+            kind: string;
+            /**
+             * Scan
+             * @description The number of the scan.
+             * @default null
+             */
+            scan: number | null;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
+        };
         /** @enum {string} */
         ScanState: "running" | "done" | "stopped" | "failed" | "interrupted";
+        /**
+         * EntryShape
+         * @description Somebody has stopped a scan.
+         */
+        ScanStoppedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["ScanStoppedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "scan-stopped";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * ScanStopped
+         * @description Somebody has stopped a scan.
+         */
+        ScanStoppedFacts: {
+            /**
+             * Scan
+             * @description The number of the scan.
+             * @default null
+             */
+            scan: number | null;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
+        };
         /** @enum {string} */
         ScopesEnum: "ask" | "release" | "steward" | "audit" | "admin";
         /**
@@ -3046,6 +4508,81 @@ export interface components {
             table: components["schemas"]["ResultTable"] | null;
         };
         /**
+         * EntryShape
+         * @description The service has started.
+         */
+        ServiceStartedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["ServiceStartedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "service-started";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * ServiceStarted
+         * @description The service has started.
+         */
+        ServiceStartedFacts: {
+            /**
+             * Interrupted
+             * @description Inquiries that an earlier stop had interrupted.
+             * @default 0
+             */
+            interrupted: number;
+            /**
+             * Sealed With
+             * @description The key that seals from now on.
+             * @default null
+             */
+            sealed_with: string | null;
+        };
+        /**
+         * EntryShape
+         * @description The service stops.
+         */
+        ServiceStoppedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["ServiceStoppedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "service-stopped";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * ServiceStopped
+         * @description The service stops.
+         */
+        ServiceStoppedFacts: Record<string, never>;
+        /**
          * SessionRequest
          * @description Console sign-in with a token.
          */
@@ -3058,6 +4595,162 @@ export interface components {
         };
         /** @enum {string} */
         SeverityEnum: "info" | "warning" | "error";
+        /**
+         * EntryShape
+         * @description A source was renamed, or has another title or password.
+         */
+        SourceChangedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["SourceChangedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "source-changed";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * SourceChanged
+         * @description A source was renamed, or has another title or password.
+         */
+        SourceChangedFacts: {
+            /**
+             * Name
+             * @description Its name from now on.
+             * @default
+             */
+            name: string;
+            /**
+             * Password
+             * @description Whether it has another password.
+             * @default false
+             */
+            password: boolean;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
+            /**
+             * Title
+             * @description Its title from now on.
+             * @default null
+             */
+            title: string | null;
+        };
+        /**
+         * EntryShape
+         * @description Reach and rights of a source's account were looked at.
+         */
+        SourceCheckedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["SourceCheckedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "source-checked";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * SourceChecked
+         * @description Reach and rights of a source's account were looked at.
+         */
+        SourceCheckedFacts: {
+            /**
+             * Faults
+             * @description What is wrong, by stable words.
+             * @default []
+             */
+            faults: string[];
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
+            /**
+             * Verdict
+             * @description What came of it.
+             * @default
+             */
+            verdict: string;
+        };
+        /**
+         * EntryShape
+         * @description A source was made.
+         */
+        SourceConnectedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["SourceConnectedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "source-connected";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * SourceConnected
+         * @description A source was made.
+         */
+        SourceConnectedFacts: {
+            /**
+             * Engine
+             * @description The database's kind.
+             * @default
+             */
+            engine: string;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
+            /**
+             * Where
+             * @description Where it is, without a secret.
+             * @default
+             */
+            where: string;
+        };
         /**
          * SourceLine
          * @description A source without anything secret; `problem` says why it cannot be asked right now.
@@ -3157,6 +4850,50 @@ export interface components {
          * @description All sources for a token.
          */
         SourceLines: components["schemas"]["SourceLine"][];
+        /**
+         * EntryShape
+         * @description A source was taken away; what was asked of it stays.
+         */
+        SourceRemovedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["SourceRemovedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "source-removed";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * SourceRemoved
+         * @description A source was taken away; what was asked of it stays.
+         */
+        SourceRemovedFacts: {
+            /**
+             * Inquiries Kept
+             * @description Inquiries that stay.
+             * @default 0
+             */
+            inquiries_kept: number;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
+        };
         /**
          * SourceRequest
          * @description Body of POST /sources. Either `url`, or `engine` with its fields; a password is kept encrypted.
@@ -3261,6 +4998,50 @@ export interface components {
             workers: number;
         };
         /**
+         * EntryShape
+         * @description A source was switched on or off.
+         */
+        SourceSwitchedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["SourceSwitchedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "source-switched";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * SourceSwitched
+         * @description A source was switched on or off.
+         */
+        SourceSwitchedFacts: {
+            /**
+             * Enabled
+             * @description Whether it can be asked.
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Source
+             * @description The source's name.
+             * @default
+             */
+            source: string;
+        };
+        /**
          * Standstill
          * @description Whether every statement on every source is stopped.
          */
@@ -3271,8 +5052,164 @@ export interface components {
              */
             on: boolean;
         };
+        /**
+         * EntryShape
+         * @description That was taken back.
+         */
+        StandstillOffEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["StandstillOffFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "standstill-off";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * StandstillOff
+         * @description That was taken back.
+         */
+        StandstillOffFacts: Record<string, never>;
+        /**
+         * EntryShape
+         * @description Everything was stopped.
+         */
+        StandstillOnEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["StandstillOnFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "standstill-on";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * StandstillOn
+         * @description Everything was stopped.
+         */
+        StandstillOnFacts: Record<string, never>;
+        /**
+         * EntryShape
+         * @description A starter question is tried in the background. Its texts: question.
+         */
+        StarterTriedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["StarterTriedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "starter-tried";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * StarterTried
+         * @description A starter question is tried in the background.
+         */
+        StarterTriedFacts: {
+            /**
+             * Source
+             * @description The source that is asked.
+             * @default
+             */
+            source: string;
+        };
         /** @enum {string} */
         StepVerdict: "well" | "warning" | "failed" | "skipped";
+        /**
+         * EntryShape
+         * @description The run did not come to an end. Its texts: error.
+         */
+        StumbledEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["StumbledFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stumbled";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * Stumbled
+         * @description The run did not come to an end.
+         */
+        StumbledFacts: {
+            /**
+             * Duty
+             * @description What it was done for, when not for the answer itself.
+             * @default
+             */
+            duty: string;
+            /**
+             * Fault
+             * @description On whose account.
+             * @default
+             */
+            fault: string;
+            /**
+             * Number
+             * @description The attempt that it belongs to, counted from one; 0: none.
+             * @default 0
+             */
+            number: number;
+        };
         /**
          * Timings
          * @description Where the time went, in milliseconds; `own_ms` is total minus queue, model and database.
@@ -3497,6 +5434,92 @@ export interface components {
             };
         };
         /**
+         * EntryShape
+         * @description A token was made.
+         */
+        TokenMadeEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["TokenMadeFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "token-created";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * TokenMade
+         * @description A token was made.
+         */
+        TokenMadeFacts: {
+            /**
+             * Expires At
+             * @description When it ends; null: never.
+             * @default null
+             */
+            expires_at: string | null;
+            /**
+             * Name
+             * @description Its name.
+             * @default
+             */
+            name: string;
+            /**
+             * Person
+             * @description Whose it is.
+             * @default
+             */
+            person: string;
+            /**
+             * Person Id
+             * @description The number of that person.
+             * @default 0
+             */
+            person_id: number;
+            /**
+             * Rights
+             * @description The digest of what it may.
+             * @default
+             */
+            rights: string;
+            /**
+             * Roles
+             * @description The roles of the person.
+             * @default []
+             */
+            roles: string[];
+            /**
+             * Scopes
+             * @description What it may do.
+             * @default []
+             */
+            scopes: string[];
+            /**
+             * Sources
+             * @description The sources that it is for.
+             * @default []
+             */
+            sources: string[];
+            /**
+             * Token
+             * @description Its number.
+             * @default 0
+             */
+            token: number;
+        };
+        /**
          * TokenRequest
          * @description Body of POST /tokens.
          */
@@ -3549,10 +5572,95 @@ export interface components {
             };
         };
         /**
+         * EntryShape
+         * @description A token counts no more.
+         */
+        TokenRevokedEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["TokenRevokedFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /** @constant */
+            kind: "token-revoked";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * TokenRevoked
+         * @description A token counts no more.
+         */
+        TokenRevokedFacts: {
+            /**
+             * Name
+             * @description Its name.
+             * @default
+             */
+            name: string;
+            /**
+             * Token
+             * @description Its number.
+             * @default 0
+             */
+            token: number;
+        };
+        /**
          * Tokens
          * @description All tokens.
          */
         Tokens: components["schemas"]["Token"][];
+        /**
+         * EntryShape
+         * @description Somebody does not let a held statement run. Its texts: note.
+         */
+        TurnedDownEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["TurnedDownFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turned-down";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * TurnedDown
+         * @description Somebody does not let a held statement run.
+         */
+        TurnedDownFacts: {
+            /**
+             * Policy Line
+             * @description The line of the policy that held it.
+             * @default
+             */
+            policy_line: string;
+        };
         /**
          * Undescribed
          * @description A column that questions touch and nobody described.
@@ -3698,6 +5806,59 @@ export interface components {
          * @description Versions, newest first.
          */
         Versions: components["schemas"]["VersionLine"][];
+        /**
+         * EntryShape
+         * @description The statement waits until somebody releases it. Its texts: sql.
+         */
+        WasHeldEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Digest */
+            digest: string;
+            facts: components["schemas"]["WasHeldFacts"];
+            /** Inquiry */
+            inquiry: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "held";
+            /** Seq */
+            seq: number;
+            /** Texts */
+            texts: {
+                [key: string]: string | null;
+            };
+            /** Who */
+            who: string;
+        };
+        /**
+         * WasHeld
+         * @description The statement waits until somebody releases it.
+         */
+        WasHeldFacts: {
+            /**
+             * Policy Line
+             * @description The line of the policy that holds it.
+             * @default
+             */
+            policy_line: string;
+            /**
+             * Reason
+             * @description Why.
+             * @default
+             */
+            reason: string;
+            /**
+             * Record
+             * @description The digest of the inquiry as it is kept.
+             * @default
+             */
+            record: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -3705,12 +5866,23 @@ export interface components {
     headers: never;
     pathItems: never;
 }
+export type AcceptedEntry = components['schemas']['AcceptedEntry'];
+export type AcceptedFacts = components['schemas']['AcceptedFacts'];
 export type AccountRequest = components['schemas']['AccountRequest'];
 export type AccountScript = components['schemas']['AccountScript'];
 export type Answer = components['schemas']['Answer'];
+export type AskedBackEntry = components['schemas']['AskedBackEntry'];
+export type AskedBackFacts = components['schemas']['AskedBackFacts'];
 export type Attempt = components['schemas']['Attempt'];
+export type BriefedEntry = components['schemas']['BriefedEntry'];
+export type BriefedFacts = components['schemas']['BriefedFacts'];
 export type BriefedTable = components['schemas']['BriefedTable'];
 export type BriefingSummary = components['schemas']['BriefingSummary'];
+export type CancelAskedEntry = components['schemas']['CancelAskedEntry'];
+export type CancelAskedFacts = components['schemas']['CancelAskedFacts'];
+export type CatalogChange = components['schemas']['CatalogChange'];
+export type CatalogChangedEntry = components['schemas']['CatalogChangedEntry'];
+export type CatalogChangedFacts = components['schemas']['CatalogChangedFacts'];
 export type CatalogColumn = components['schemas']['CatalogColumn'];
 export type CatalogDiff = components['schemas']['CatalogDiff'];
 export type CatalogShape = components['schemas']['CatalogShape'];
@@ -3729,8 +5901,12 @@ export type Choice = components['schemas']['Choice'];
 export type CitedMeasure = components['schemas']['CitedMeasure'];
 export type Clarify = components['schemas']['Clarify'];
 export type ColumnEdit = components['schemas']['ColumnEdit'];
+export type ComparedEntry = components['schemas']['ComparedEntry'];
+export type ComparedFacts = components['schemas']['ComparedFacts'];
 export type CoverageShape = components['schemas']['CoverageShape'];
 export type Difference = components['schemas']['Difference'];
+export type DocumentChangedEntry = components['schemas']['DocumentChangedEntry'];
+export type DocumentChangedFacts = components['schemas']['DocumentChangedFacts'];
 export type DocumentLine = components['schemas']['DocumentLine'];
 export type DocumentRequest = components['schemas']['DocumentRequest'];
 export type Documents = components['schemas']['Documents'];
@@ -3738,45 +5914,79 @@ export type DocumentShape = components['schemas']['DocumentShape'];
 export type DocumentShapeKindEnum = components['schemas']['DocumentShapeKindEnum'];
 export type DraftShape = components['schemas']['DraftShape'];
 export type DryRun = components['schemas']['DryRun'];
+export type EndedEntry = components['schemas']['EndedEntry'];
+export type EndedFacts = components['schemas']['EndedFacts'];
 export type EntryPage = components['schemas']['EntryPage'];
 export type EntryShape = components['schemas']['EntryShape'];
+export type ExampleAddedEntry = components['schemas']['ExampleAddedEntry'];
+export type ExampleAddedFacts = components['schemas']['ExampleAddedFacts'];
+export type ExampleChangedEntry = components['schemas']['ExampleChangedEntry'];
+export type ExampleChangedFacts = components['schemas']['ExampleChangedFacts'];
 export type ExampleExport = components['schemas']['ExampleExport'];
 export type ExampleImport = components['schemas']['ExampleImport'];
+export type ExampleRemovedEntry = components['schemas']['ExampleRemovedEntry'];
+export type ExampleRemovedFacts = components['schemas']['ExampleRemovedFacts'];
 export type ExampleRequest = components['schemas']['ExampleRequest'];
 export type Examples = components['schemas']['Examples'];
 export type ExampleShape = components['schemas']['ExampleShape'];
+export type ExamplesImportedEntry = components['schemas']['ExamplesImportedEntry'];
+export type ExamplesImportedFacts = components['schemas']['ExamplesImportedFacts'];
 export type ExampleState = components['schemas']['ExampleState'];
 export type ExplainedPolicy = components['schemas']['ExplainedPolicy'];
 export type ExplainRequest = components['schemas']['ExplainRequest'];
 export type Finding = components['schemas']['Finding'];
 export type ForeignKeyShape = components['schemas']['ForeignKeyShape'];
 export type FormEnum = components['schemas']['FormEnum'];
+export type FoundEntry = components['schemas']['FoundEntry'];
+export type FoundFacts = components['schemas']['FoundFacts'];
 export type Hold = components['schemas']['Hold'];
 export type ImportReport = components['schemas']['ImportReport'];
 export type Inquiry = components['schemas']['Inquiry'];
+export type InquiryEntry = components['schemas']['InquiryEntry'];
 export type InquiryLine = components['schemas']['InquiryLine'];
 export type InquiryPage = components['schemas']['InquiryPage'];
 export type InquiryRequest = components['schemas']['InquiryRequest'];
 export type InquiryState = components['schemas']['InquiryState'];
 export type JoinProposal = components['schemas']['JoinProposal'];
+export type KeysRotatedEntry = components['schemas']['KeysRotatedEntry'];
+export type KeysRotatedFacts = components['schemas']['KeysRotatedFacts'];
 export type LedgerHead = components['schemas']['LedgerHead'];
 export type LedgerKey = components['schemas']['LedgerKey'];
+export type LedgerKeyChangedEntry = components['schemas']['LedgerKeyChangedEntry'];
+export type LedgerKeyChangedFacts = components['schemas']['LedgerKeyChangedFacts'];
 export type LedgerKeys = components['schemas']['LedgerKeys'];
+export type LedgerSealedEntry = components['schemas']['LedgerSealedEntry'];
+export type LedgerSealedFacts = components['schemas']['LedgerSealedFacts'];
 export type Me = components['schemas']['Me'];
+export type Noted = components['schemas']['Noted'];
 export type OnEnum = components['schemas']['OnEnum'];
 export type PatchedExampleChange = components['schemas']['PatchedExampleChange'];
 export type PatchedSourceChange = components['schemas']['PatchedSourceChange'];
 export type PatchedTableEdit = components['schemas']['PatchedTableEdit'];
+export type PlannedEntry = components['schemas']['PlannedEntry'];
+export type PlannedFacts = components['schemas']['PlannedFacts'];
 export type PolicySentence = components['schemas']['PolicySentence'];
 export type Problem = components['schemas']['Problem'];
 export type ProblemNote = components['schemas']['ProblemNote'];
+export type PromptedEntry = components['schemas']['PromptedEntry'];
+export type PromptedFacts = components['schemas']['PromptedFacts'];
+export type RanEntry = components['schemas']['RanEntry'];
+export type RanFacts = components['schemas']['RanFacts'];
+export type ReleasedEntry = components['schemas']['ReleasedEntry'];
+export type ReleasedFacts = components['schemas']['ReleasedFacts'];
 export type ReleaseRequest = components['schemas']['ReleaseRequest'];
 export type Removal = components['schemas']['Removal'];
+export type RepliedEntry = components['schemas']['RepliedEntry'];
+export type RepliedFacts = components['schemas']['RepliedFacts'];
 export type ResultColumn = components['schemas']['ResultColumn'];
 export type ResultTable = components['schemas']['ResultTable'];
+export type ReviewedEntry = components['schemas']['ReviewedEntry'];
+export type ReviewedFacts = components['schemas']['ReviewedFacts'];
 export type ReviewRequest = components['schemas']['ReviewRequest'];
 export type ReviewShape = components['schemas']['ReviewShape'];
 export type Rotation = components['schemas']['Rotation'];
+export type RuledEntry = components['schemas']['RuledEntry'];
+export type RuledFacts = components['schemas']['RuledFacts'];
 export type Ruling = components['schemas']['Ruling'];
 export type RulingVerdict = components['schemas']['RulingVerdict'];
 export type RunFigures = components['schemas']['RunFigures'];
@@ -3784,28 +5994,62 @@ export type ScanRequest = components['schemas']['ScanRequest'];
 export type ScanRequestKindEnum = components['schemas']['ScanRequestKindEnum'];
 export type Scans = components['schemas']['Scans'];
 export type ScanShape = components['schemas']['ScanShape'];
+export type ScanStartedEntry = components['schemas']['ScanStartedEntry'];
+export type ScanStartedFacts = components['schemas']['ScanStartedFacts'];
 export type ScanState = components['schemas']['ScanState'];
+export type ScanStoppedEntry = components['schemas']['ScanStoppedEntry'];
+export type ScanStoppedFacts = components['schemas']['ScanStoppedFacts'];
 export type ScopesEnum = components['schemas']['ScopesEnum'];
 export type SealShape = components['schemas']['SealShape'];
 export type SecondOpinion = components['schemas']['SecondOpinion'];
+export type ServiceStartedEntry = components['schemas']['ServiceStartedEntry'];
+export type ServiceStartedFacts = components['schemas']['ServiceStartedFacts'];
+export type ServiceStoppedEntry = components['schemas']['ServiceStoppedEntry'];
+export type ServiceStoppedFacts = components['schemas']['ServiceStoppedFacts'];
 export type SessionRequest = components['schemas']['SessionRequest'];
 export type SeverityEnum = components['schemas']['SeverityEnum'];
+export type SourceChangedEntry = components['schemas']['SourceChangedEntry'];
+export type SourceChangedFacts = components['schemas']['SourceChangedFacts'];
+export type SourceCheckedEntry = components['schemas']['SourceCheckedEntry'];
+export type SourceCheckedFacts = components['schemas']['SourceCheckedFacts'];
+export type SourceConnectedEntry = components['schemas']['SourceConnectedEntry'];
+export type SourceConnectedFacts = components['schemas']['SourceConnectedFacts'];
 export type SourceLine = components['schemas']['SourceLine'];
 export type SourceLines = components['schemas']['SourceLines'];
+export type SourceRemovedEntry = components['schemas']['SourceRemovedEntry'];
+export type SourceRemovedFacts = components['schemas']['SourceRemovedFacts'];
 export type SourceRequest = components['schemas']['SourceRequest'];
+export type SourceSwitchedEntry = components['schemas']['SourceSwitchedEntry'];
+export type SourceSwitchedFacts = components['schemas']['SourceSwitchedFacts'];
 export type Standstill = components['schemas']['Standstill'];
+export type StandstillOffEntry = components['schemas']['StandstillOffEntry'];
+export type StandstillOffFacts = components['schemas']['StandstillOffFacts'];
+export type StandstillOnEntry = components['schemas']['StandstillOnEntry'];
+export type StandstillOnFacts = components['schemas']['StandstillOnFacts'];
+export type StarterTriedEntry = components['schemas']['StarterTriedEntry'];
+export type StarterTriedFacts = components['schemas']['StarterTriedFacts'];
 export type StepVerdict = components['schemas']['StepVerdict'];
+export type StumbledEntry = components['schemas']['StumbledEntry'];
+export type StumbledFacts = components['schemas']['StumbledFacts'];
 export type Timings = components['schemas']['Timings'];
 export type TlsEnum = components['schemas']['TlsEnum'];
 export type Token = components['schemas']['Token'];
 export type TokenCreated = components['schemas']['TokenCreated'];
+export type TokenMadeEntry = components['schemas']['TokenMadeEntry'];
+export type TokenMadeFacts = components['schemas']['TokenMadeFacts'];
 export type TokenRequest = components['schemas']['TokenRequest'];
+export type TokenRevokedEntry = components['schemas']['TokenRevokedEntry'];
+export type TokenRevokedFacts = components['schemas']['TokenRevokedFacts'];
 export type Tokens = components['schemas']['Tokens'];
+export type TurnedDownEntry = components['schemas']['TurnedDownEntry'];
+export type TurnedDownFacts = components['schemas']['TurnedDownFacts'];
 export type Undescribed = components['schemas']['Undescribed'];
 export type Usage = components['schemas']['Usage'];
 export type Verification = components['schemas']['Verification'];
 export type VersionLine = components['schemas']['VersionLine'];
 export type Versions = components['schemas']['Versions'];
+export type WasHeldEntry = components['schemas']['WasHeldEntry'];
+export type WasHeldFacts = components['schemas']['WasHeldFacts'];
 export type $defs = Record<string, never>;
 export interface operations {
     inquiry_list: {
@@ -3967,7 +6211,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/event-stream": string;
+                    "text/event-stream": components["schemas"]["InquiryEntry"];
                 };
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */

@@ -1,5 +1,5 @@
 // The shapes of the HTTP contract by the names that the console uses. What they hold is made: see contract.ts.
-import type { CatalogShape, CheckShape, CoverageShape, EntryShape, ExampleShape, ResultTable, ScanShape, SourceLine } from './contract'
+import type { CatalogShape, CheckShape, CoverageShape, ExampleShape, InquiryEntry, ResultTable, ScanShape, SourceLine } from './contract'
 
 export type { Attempt, CatalogColumn, CatalogTable, Finding, Inquiry, InquiryLine, Me, Removal, ResultColumn, ResultTable, SecondOpinion } from './contract'
 export type Catalog = CatalogShape
@@ -9,7 +9,7 @@ export type Coverage = CoverageShape
 export type Example = ExampleShape
 export type Scan = ScanShape
 export type Source = SourceLine
-export type TrailEvent = Omit<EntryShape, 'facts'> & { facts: Record<string, any> }
+export type TrailEvent = InquiryEntry
 
 export interface Page<T> {
   items: T[]

@@ -2,8 +2,9 @@
 // One inquiry as a leaf, read from the top: answer, grounds, trail.
 import { computed, ref, watchEffect } from 'vue'
 import { api, Problem } from '../api/client'
+import type { TrailEvent } from '../api/types'
 import { ClarifyNote } from '../components/ClarifyNote'
-import { Course } from '../components/Course'
+import { Course, dutyOf } from '../components/Course'
 import { HeldNote } from '../components/HeldNote'
 import { KeepExample } from '../components/KeepExample'
 import { LongText } from '../components/LongText'
@@ -33,16 +34,16 @@ const wide = computed(() => (inquiry.value?.answer?.table.columns.length ?? 0) >
 const answering = computed(() => inquiry.value?.attempts.findLast((a) => a.run !== null))
 const doubts = computed(() => marksOf(answering.value?.findings.filter((f) => f.severity !== 'info') ?? []))
 
-const STAGES: Record<string, string> = {
+const STAGES: Partial<Record<TrailEvent['kind'], string>> = {
   accepted: 'Taken in …', briefed: 'Choosing what the model needs to know …', prompted: 'The model is writing a draft …',
   replied: 'Reading the draft …', ruled: 'Checked by the guard …', found: 'Repairing the draft …',
   planned: 'Asking the database for its plan …', ran: 'Reading the result …', stumbled: 'Repairing the draft …',
 }
 const stage = computed(() => {
   const last = events.value.at(-1)
-  if (last?.facts.duty) return 'Comparing with a second draft …'
+  if (last && dutyOf(last)) return 'Comparing with a second draft …'
   if (last?.kind === 'found' && !last.facts.findings.length) return 'Nothing doubtful about the draft …'
-  return STAGES[last?.kind ?? ''] ?? 'Waiting for its turn …'
+  return (last && STAGES[last.kind]) ?? 'Waiting for its turn …'
 })
 
 async function stop(): Promise<void> {

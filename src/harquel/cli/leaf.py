@@ -5,7 +5,8 @@ from __future__ import annotations
 import datetime as dt
 import os
 import sys
-from typing import Any
+from collections.abc import Callable
+from typing import Any, assert_never
 
 from rich.console import Console, Group, RenderableType
 from rich.padding import Padding
@@ -17,7 +18,8 @@ from rich.text import Text
 from harquel.cli.output import Plainly, Trimmed
 from harquel.cli.tables import FittingTable
 from harquel.client import StreamEvent
-from harquel.contract import Inquiry, ResultTable, SecondOpinion
+from harquel.contract import Inquiry, ResultTable, SecondOpinion, events
+from harquel.contract.events import InquiryEvent
 from harquel.contract.figures import is_figure, written
 
 WIDTH = 100
@@ -147,14 +149,14 @@ def result_table(table: ResultTable, rows: int = SHOWN_ROWS) -> RenderableType:
     return Group(shown, *notes)
 
 
-def trail(inquiry: Inquiry, events: list[StreamEvent]) -> RenderableType:
+def trail(inquiry: Inquiry, told: list[StreamEvent]) -> RenderableType:
     """A stop a line, with the time since the question; a loop back is marked."""
     lines = Table.grid(padding=(0, 2))
     lines.add_column(justify="right", style="dim")
     lines.add_column()
     lines.add_column(ratio=1)
     start: dt.datetime | None = None
-    for event in events:
+    for event in told:
         at = dt.datetime.fromisoformat(event.at)
         start = start or at
         sign, name, what = stop(event)
@@ -182,50 +184,49 @@ def _count(number: int, thing: str) -> str:
 
 def stop(event: StreamEvent) -> tuple[str, str, str]:
     """A sign, the stop's name, and what happened there in a line."""
-    facts = event.facts
-    number = facts.get("number", 0)
-    if event.kind == "accepted":
-        return "●", "asked", str(event.texts.get("question") or "")
-    if event.kind == "briefed":
-        tables = len(facts["tables"])
-        return (
-            "●",
-            "briefing",
-            f"{_count(tables, 'table')}, {_count(facts['examples'], 'example')}, about {facts['tokens']:,} tokens",
-        )
-    if event.kind == "prompted":
-        if number == 1 or facts.get("duty"):
-            return "●", "model", f"draft by {facts['model']}"
-        return "↺", "model", f"draft {number}: repair"
-    if event.kind == "replied":
-        return "│", "reply", f"{facts['completion_tokens']} tokens"
-    if event.kind == "ruled":
-        run = facts["verdict"] == "run"
-        return (
-            "●" if run else "✕",
-            f"guard: {facts['on']}",
-            f"{facts['verdict']} ({facts['policy_line']}) {facts['reason']}",
-        )
-    if event.kind == "found" and not facts["findings"]:
-        return "●", "review", "nothing doubtful"
-    if event.kind == "found":
-        return "▲", "findings", " ".join(dict.fromkeys(f["message"] for f in facts["findings"]))
-    if event.kind == "planned":
-        return "●", "dry run", _count(len(facts["steps"]), "step")
-    if event.kind == "ran":
-        return "●", "run", f"{_count(facts['row_count'], 'row')} in {facts['elapsed_ms']:,.1f} ms"
-    if event.kind == "stumbled":
-        return "✕", "run", str(event.texts.get("error") or "")
-    if event.kind == "held":
-        return "◆", "held", f"waits for a release ({facts['policy_line']})"
-    if event.kind in ("released", "turned-down"):
-        return "◆", event.kind, str(event.texts.get("note") or "")
-    if event.kind == "asked-back":
-        return "?", "asked back", "; ".join(facts["readings"])
-    if event.kind == "compared":
-        sign = {True: "●", False: "▲", None: "·"}[facts["agrees"]]
-        return sign, "compared", str(event.texts.get("said") or "")
-    if event.kind == "ended":
-        trust = f", {facts['trust']}" if facts.get("trust") else ""
-        return "■", "end", f"{facts['outcome']}{trust}"
-    return "·", event.kind, ""
+    what = event.what
+    if what is None or not isinstance(what, InquiryEvent):
+        return "·", event.kind, ""  # of a newer service
+    return _stop(what, lambda name: str(event.texts.get(name) or ""))
+
+
+def _stop(what: InquiryEvent, text: Callable[[str], str]) -> tuple[str, str, str]:
+    match what:
+        case events.Accepted() | events.StarterTried():
+            return "●", "asked", text("question")
+        case events.Briefed():
+            picked = f"{_count(len(what.tables), 'table')}, {_count(what.examples, 'example')}"
+            return "●", "briefing", f"{picked}, about {what.tokens:,} tokens"
+        case events.Prompted():
+            if what.number == 1 or what.duty:
+                return "●", "model", f"draft by {what.model}"
+            return "↺", "model", f"draft {what.number}: repair"
+        case events.Replied():
+            return "│", "reply", f"{what.completion_tokens} tokens"
+        case events.Ruled():
+            sign = "●" if what.verdict == "run" else "✕"
+            return sign, f"guard: {what.on}", f"{what.verdict} ({what.policy_line}) {what.reason}"
+        case events.Found():
+            if not what.findings:
+                return "●", "review", "nothing doubtful"
+            return "▲", "findings", " ".join(dict.fromkeys(f.message for f in what.findings))
+        case events.Planned():
+            return "●", "dry run", _count(len(what.steps), "step")
+        case events.Ran():
+            return "●", "run", f"{_count(what.row_count, 'row')} in {what.elapsed_ms:,.1f} ms"
+        case events.Stumbled():
+            return "✕", "run", text("error")
+        case events.WasHeld():
+            return "◆", "held", f"waits for a release ({what.policy_line})"
+        case events.Released() | events.TurnedDown():
+            return "◆", what.entry_kind, text("note")
+        case events.CancelAsked():
+            return "·", "cancel asked", ""
+        case events.AskedBack():
+            return "?", "asked back", "; ".join(what.readings)
+        case events.Compared():
+            return {True: "●", False: "▲", None: "·"}[what.agrees], "compared", text("said")
+        case events.Ended():
+            return "■", "end", f"{what.outcome}, {what.trust}" if what.trust else str(what.outcome)
+        case _:
+            assert_never(what)

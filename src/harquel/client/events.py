@@ -1,10 +1,16 @@
-"""Server-sent events, line by line."""
+"""Server-sent events, line by line.
+
+Our own few lines and not a library: a deadline is looked at on every line that comes, the empty ones that keep a
+connection alive too, and those no library of ours would give away.
+"""
 
 from __future__ import annotations
 
 import json
 from dataclasses import dataclass, field
 from typing import Any
+
+from harquel.contract.events import Event, event_of
 
 
 @dataclass(frozen=True)
@@ -17,6 +23,11 @@ class StreamEvent:
     texts: dict[str, str | None] = field(default_factory=dict)
     at: str = ""
     piece: str = ""
+
+    @property
+    def what(self) -> Event | None:
+        """What it tells, as a shape of its own; None for a piece, and for a kind of another version."""
+        return event_of(self.kind, self.facts)
 
 
 class EventParser:

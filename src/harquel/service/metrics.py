@@ -14,6 +14,7 @@ SECONDS = Histogram(
 )  # fmt: skip
 TOKENS = Counter("harquel_model_tokens", "Tokens that models counted", ["source", "kind"])
 CONDUCTORS_LOST = Counter("harquel_conductors_lost", "Conductors that ended in the middle of a job", ["why"])
+ENTRIES = Counter("harquel_entries", "Entries of the ledger: all that has happened", ["kind"])
 UNDER_WAY = Gauge("harquel_under_way", "Inquiries working or waiting")
 
 

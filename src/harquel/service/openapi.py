@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import copy
-from typing import Any, Final
+from typing import Any, Final, get_args
 
 from pydantic import BaseModel
 
 import harquel.contract
-from harquel.contract import Problem
+from harquel.contract import Problem, events
 from harquel.service.idempotency import REPEATED
 from harquel.service.inquiries.operations.listen import listen
 from harquel.service.operations import registry
@@ -36,7 +36,10 @@ _STREAM: Final[dict[str, Any]] = {
     ],
     "security": [{"bearer": []}, {"session": []}],
     "responses": {
-        "200": {"description": "The stream.", "content": {"text/event-stream": {"schema": {"type": "string"}}}},
+        "200": {
+            "description": "The stream.",
+            "content": {"text/event-stream": {"schema": {"$ref": "#/components/schemas/InquiryEntry"}}},
+        },
     },
 }  # fmt: skip
 
@@ -46,6 +49,7 @@ def completed(result: dict[str, Any], generator: Any, request: Any, public: bool
     shape = Problem.model_json_schema(ref_template="#/components/schemas/{model}")
     schemas = result["components"].setdefault("schemas", {})
     schemas["Problem"] = shape
+    _with_events(schemas)
     _describe(schemas)
     result["paths"]["/api/v1/inquiries/{key}/events"] = {"get": copy.deepcopy(_STREAM)}
     problem = {
@@ -68,10 +72,42 @@ def completed(result: dict[str, Any], generator: Any, request: Any, public: bool
     return result
 
 
+def _with_events(schemas: dict[str, Any]) -> None:
+    """Adds a shape for every kind of entry, and the union of those that an inquiry's stream tells."""
+    for kind, shape in events.EVENTS.items():
+        own = shape.model_json_schema(ref_template="#/components/schemas/{model}", mode="serialization")
+        for name, part in own.pop("$defs", {}).items():
+            schemas.setdefault(name, part)
+        del own["properties"]["happened"]
+        own["required"] = sorted(shape().facts())
+        schemas[f"{shape.__name__}Facts"] = own
+        entry = copy.deepcopy(schemas["EntryShape"])
+        texts = f" Its texts: {', '.join(shape.texts)}." if shape.texts else ""
+        entry["description"] = f"{shape.__doc__}{texts}"
+        entry["properties"] |= {
+            "kind": {"type": "string", "const": kind},
+            "facts": {"$ref": f"#/components/schemas/{shape.__name__}Facts"},
+        }
+        schemas[f"{shape.__name__}Entry"] = entry
+    told = [shape.__name__ for shape in get_args(events.InquiryEvent)]
+    schemas["InquiryEntry"] = {
+        "oneOf": [{"$ref": f"#/components/schemas/{name}Entry"} for name in told],
+        "discriminator": {
+            "propertyName": "kind",
+            "mapping": {
+                events.__dict__[name].model_fields["happened"].default: f"#/components/schemas/{name}Entry"
+                for name in told
+            },
+        },
+        "description": "What the stream of an inquiry tells.",
+    }
+
+
 def _describe(schemas: dict[str, Any]) -> None:
     """Puts the sentence that stands under a field of a shape beside the property."""
     for name, schema in schemas.items():
-        shape = getattr(harquel.contract, name.removeprefix("Patched"), None)
+        bare = name.removeprefix("Patched")
+        shape = getattr(harquel.contract, bare, None) or getattr(events, bare.removesuffix("Facts"), None)
         if isinstance(shape, type) and issubclass(shape, BaseModel):
             for base in reversed(shape.__mro__):
                 for field, sentence in sentences(base).items():

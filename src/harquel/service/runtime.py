@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import structlog
 
+from harquel.contract import events
 from harquel.core.domain.catalog import Catalog
 from harquel.core.scanning import compare
 from harquel.service.bus import Bus
@@ -58,11 +59,11 @@ class Runtime:
     def _catalog_changed(self, name: str, old: Catalog | None, new: Catalog) -> None:
         """A new version: it goes on record, and the examples are checked against it."""
         changes = compare(old, new) if old is not None else []
-        facts = {
-            "source": name, "version": new.number, "fingerprint": new.fingerprint, "tables": len(new.tables),
-            "changes": [{"kind": c.kind, "table": c.table, "column": c.column} for c in changes[:50]],
-        }  # fmt: skip
-        self.writer.submit(lambda: append(who="service", kind="catalog-changed", facts=facts))
+        what = events.CatalogChanged(
+            source=name, version=new.number, fingerprint=new.fingerprint, tables=len(new.tables),
+            changes=[events.CatalogChange(kind=c.kind, table=c.table, column=c.column) for c in changes[:50]],
+        )  # fmt: skip
+        self.writer.submit(lambda: append(who="service", what=what))
         live = self.sources.get(name)
         if live is not None and (old is None or old.fingerprint != new.fingerprint):
             stale = check_examples(live, self.conductors, self.writer)

@@ -11,6 +11,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Final
 
+from harquel.contract import events
 from harquel.core.errors import ConfigurationError
 from harquel.service.conductors.pool import Conductors, Limits
 from harquel.service.config import HarquelConfig, load_config
@@ -114,13 +115,8 @@ def _serve_with(
             live.writer.do(close_interrupted_scans)
             if closed:
                 say(f"Closed {closed} inquiries that an earlier stop had interrupted.")
-            live.writer.do(
-                lambda: append(
-                    who="service",
-                    kind="service-started",
-                    facts={"interrupted": closed, "sealed_with": sealing.in_use()},
-                )
-            )
+            started = events.ServiceStarted(interrupted=closed, sealed_with=sealing.in_use())
+            live.writer.do(lambda: append(who="service", what=started))
             port = sock.getsockname()[1]
             host = config.service.bind.rpartition(":")[0]
             say(f"Harquel answers on http://{host}:{port} · sources: {', '.join(live.sources) or 'none'}")
@@ -142,7 +138,7 @@ def _serve_with(
             signal.signal(signal.SIGTERM, signal.default_int_handler)
             with suppress(KeyboardInterrupt):
                 server.run(sockets=[sock])
-            live.writer.do(lambda: append(who="service", kind="service-stopped", facts={}))
+            live.writer.do(lambda: append(who="service", what=events.ServiceStopped()))
         finally:
             live.close()
     finally:

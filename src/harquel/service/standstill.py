@@ -5,7 +5,7 @@ It outlives the service: how it was left stands in the ledger (standing.py).
 
 from __future__ import annotations
 
-from harquel.contract import Standstill
+from harquel.contract import Standstill, events
 from harquel.service.ledger.append import append
 from harquel.service.operations import NO_SUBJECT, Call, Nothing, operation
 from harquel.service.runtime import runtime
@@ -26,6 +26,6 @@ def switch_standstill(call: Call[Standstill, None]) -> Standstill:
     """Stops what runs on every source and lets nothing start, or takes that back."""
     live = runtime()
     live.sources.stand_still(call.asked.on)
-    kind = ON if call.asked.on else OFF
-    live.writer.do(lambda: append(who=call.caller.name, kind=kind, facts={}))
+    what = events.StandstillOn() if call.asked.on else events.StandstillOff()
+    live.writer.do(lambda: append(who=call.caller.name, what=what))
     return call.asked

@@ -5,7 +5,7 @@ import type { Inquiry } from '../../api/types'
 import { marksOf, milliseconds } from '../../shared/format'
 import { readReply } from '../../shared/reply'
 import { SqlBlock } from '../SqlBlock'
-import type { Stop } from './stops'
+import { numberOf, type Stop } from './stops'
 
 const props = defineProps<{
   /** The stop to open. */
@@ -16,15 +16,17 @@ const props = defineProps<{
 
 const event = computed(() => props.stop.events[0]!)
 const texts = computed(() => event.value.texts)
+const ruling = computed(() => (event.value.kind === 'ruled' ? event.value.facts : undefined))
+const steps = computed(() => (event.value.kind === 'planned' ? event.value.facts.steps : undefined))
 const messages = computed<{ role: string; content: string }[]>(() => JSON.parse(texts.value.prompt ?? '[]'))
-const attempt = computed(() => (props.stop.duty ? undefined : props.inquiry.attempts.find((a) => a.number === event.value.facts.number)))
+const attempt = computed(() => (props.stop.duty ? undefined : props.inquiry.attempts.find((a) => a.number === numberOf(event.value))))
 const reply = computed(() => readReply(texts.value.reply ?? ''))
 const marks = computed(() => marksOf(attempt.value?.findings ?? []))
 // The guard keeps the draft among its texts; review looks at the same one.
 const draft = computed(() => texts.value.draft ?? (props.stop.station === 'review' ? attempt.value?.draft?.sql : undefined))
 const changes = computed(() => (draft.value ? (attempt.value?.changes ?? []) : []))
 const findings = computed(() => {
-  const all = props.stop.events.filter((e) => e.kind === 'found').flatMap((e) => e.facts.findings)
+  const all = props.stop.events.flatMap((e) => (e.kind === 'found' ? e.facts.findings : []))
   return all.filter((f, index) => all.findIndex((g) => g.message === f.message) === index)
 })
 const timings = computed(() => Object.entries(props.inquiry.timings).filter(([, ms]) => ms > 0))
@@ -34,8 +36,8 @@ const timings = computed(() => Object.entries(props.inquiry.timings).filter(([, 
   <section class="rounded-lg border border-line bg-sheet p-4" :aria-label="stop.station">
     <h3 class="mb-1 font-semibold"><template v-if="stop.duty">{{ stop.duty }}: </template>{{ stop.station }} <span class="font-normal text-faint">after {{ stop.time }}</span></h3>
     <p>{{ stop.said }}</p>
-    <p v-if="event.facts.policy_line" class="text-sm text-faint">
-      Verdict: {{ event.facts.verdict }} · policy line: <code class="font-mono">{{ event.facts.policy_line }}</code>
+    <p v-if="ruling" class="text-sm text-faint">
+      Verdict: {{ ruling.verdict }} · policy line: <code class="font-mono">{{ ruling.policy_line }}</code>
     </p>
     <ul v-if="findings.length" class="mt-2 list-disc pl-5 text-sm">
       <li v-for="(finding, index) in findings" :key="index">
@@ -71,8 +73,8 @@ const timings = computed(() => Object.entries(props.inquiry.timings).filter(([, 
         </li>
       </ul>
     </div>
-    <ol v-if="event.facts.steps" class="mt-2 font-mono text-xs">
-      <li v-for="(step, index) in event.facts.steps" :key="index" class="whitespace-pre-wrap">{{ step }}</li>
+    <ol v-if="steps" class="mt-2 font-mono text-xs">
+      <li v-for="(step, index) in steps" :key="index" class="whitespace-pre-wrap">{{ step }}</li>
     </ol>
     <SqlBlock v-if="texts.sql" class="mt-3" :sql="texts.sql" />
     <dl v-if="event.kind === 'ended'" class="mt-2 grid w-fit grid-cols-[auto_auto] gap-x-6 text-sm">

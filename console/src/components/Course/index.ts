@@ -1,1 +1,2 @@
 export { default as Course } from './Course.vue'
+export { dutyOf } from './stops'

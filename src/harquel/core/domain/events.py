@@ -6,17 +6,25 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Protocol
 
+from harquel.contract.events import InquiryEvent
+
 
 @dataclass(frozen=True)
 class Event:
-    """One durable step. `facts` go into the ledger as they are; `texts` only as salted digests.
+    """One durable step. Its facts go into the ledger as they are, `texts` only as salted digests."""
 
-    Kinds: accepted, started, briefed, prompted, replied, ruled, found, planned, ran, stumbled, ended.
-    """
-
-    kind: str
-    facts: Mapping[str, Any] = field(default_factory=dict)
+    what: InquiryEvent
     texts: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def kind(self) -> str:
+        """The kind of its entry."""
+        return self.what.entry_kind
+
+    @property
+    def facts(self) -> Mapping[str, Any]:
+        """The facts of its entry."""
+        return self.what.facts()
 
 
 class Watcher(Protocol):

@@ -14,7 +14,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from harquel.contract import Attempt, DraftShape, Finding, Hold, Inquiry, ProblemNote
+from harquel.contract import Attempt, DraftShape, Finding, Hold, Inquiry, ProblemNote, events
 from harquel.core.briefing import Briefing, brief, pick_examples
 from harquel.core.clock import utc_now
 from harquel.core.domain.events import Watcher
@@ -171,7 +171,7 @@ class _Run:
 
     def asked_back(self, point: OpenPoint) -> endings.AskedBack:
         """The ending, told on the way."""
-        self.course.tell("asked-back", readings=[r.label for r in point.readings])
+        self.course.tell(events.AskedBack(readings=[r.label for r in point.readings]))
         return endings.AskedBack(point)
 
     def briefing(self) -> Briefing:
@@ -187,9 +187,12 @@ class _Run:
         """The first messages to the model."""
         course, briefing = self.course, self.briefing()
         self.inquiry.briefing = briefing.summary
+        picked = briefing.summary
         course.tell(
-            "briefed", tables=[t.name for t in briefing.summary.tables], examples=len(briefing.examples),
-            tokens=briefing.summary.tokens, catalog=course.catalog.fingerprint,
+            events.Briefed(
+                tables=[t.name for t in picked.tables], examples=len(briefing.examples), tokens=picked.tokens,
+                catalog=course.catalog.fingerprint,
+            )
         )  # fmt: skip
         with course.clock.phase("prompt"):
             return compose(asked(course), briefing, course.now, self.inquiry.asked_by)

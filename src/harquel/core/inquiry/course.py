@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Final, TypeVar
 
-from harquel.contract import Attempt, Finding, Inquiry, Ruling
+from harquel.contract import Attempt, Finding, Inquiry, Ruling, events
 from harquel.core.briefing import CatalogIndex
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.events import Event, Watcher
@@ -115,7 +115,8 @@ class Course:
         usage, profile = self.inquiry.usage, model.profile
         if usage.prompt_tokens + usage.completion_tokens >= self.source.policy.limits.inquiry_tokens:
             raise endings.out_of_tokens()
-        self.tell("prompted", {"prompt": json.dumps(messages, ensure_ascii=False)}, number=number, model=profile.name)
+        prompt = json.dumps(messages, ensure_ascii=False)
+        self.tell(events.Prompted(number=number, model=profile.name), {"prompt": prompt})
         with self.clock.phase("model"):
             # What is not written for the answer itself is nobody's to watch.
             passing = None if self.duty else self.watcher.passing
@@ -129,10 +130,10 @@ class Course:
             cost = completion.prompt_tokens * profile.prompt_price
             cost += completion.completion_tokens * profile.completion_price
             usage.cost = f"{float(usage.cost or 0) + cost / 1e6:.6f}"
-        self.tell(
-            "replied", {"reply": completion.text}, number=number, prompt_tokens=completion.prompt_tokens,
-            completion_tokens=completion.completion_tokens,
-        )  # fmt: skip
+        replied = events.Replied(
+            number=number, prompt_tokens=completion.prompt_tokens, completion_tokens=completion.completion_tokens
+        )
+        self.tell(replied, {"reply": completion.text})
         return completion.text
 
     def rule(self, sql: DraftedStatement) -> TextRuling:
@@ -216,19 +217,18 @@ class Course:
     def ruled(self, attempt: Attempt, ruling: Ruling, texts: dict[str, str]) -> None:
         """Keeps and tells a ruling."""
         attempt.rulings.append(ruling)
-        self.tell("ruled", texts, number=attempt.number, **ruling.model_dump())
+        self.tell(events.Ruled(number=attempt.number, **ruling.model_dump()), texts)
 
     def found(self, attempt: Attempt, findings: list[Finding], on: str = "") -> None:
         """Keeps and tells findings. On a draft that was reviewed it is told, too, that there are none."""
         attempt.findings += findings
         if findings or on == "draft":
-            told = [{"rule": f.rule, "severity": f.severity, "message": f.message} for f in findings]
-            self.tell("found", number=attempt.number, on=on, findings=told)
+            told = [events.Noted(rule=f.rule, severity=f.severity, message=f.message) for f in findings]
+            self.tell(events.Found(number=attempt.number, on=on, findings=told))
 
-    def tell(self, kind: str, texts: dict[str, str] | None = None, **facts: object) -> None:
+    def tell(self, what: events.Tellable, texts: dict[str, str] | None = None) -> None:
         """One durable event; stops here when the asker wants it to."""
-        if self.duty:
-            facts["duty"] = self.duty
-        self.watcher.durable(Event(kind, facts, texts or {}))
+        what.duty = self.duty
+        self.watcher.durable(Event(what, texts or {}))
         if self.watcher.cancelled():
             raise Cancelled("stopped")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 
-from harquel.contract import Attempt, DryRun, Finding, Ruling, RunFigures
+from harquel.contract import Attempt, DryRun, Finding, Ruling, RunFigures, events
 from harquel.core.domain.result import Result
 from harquel.core.errors import SandboxError, SourceError
 from harquel.core.guard import TextRuling, rule_on_plan
@@ -29,7 +29,8 @@ def run_statement(course: Course, attempt: Attempt, ruled: TextRuling) -> Result
     shown = () if course.restricted else plan.steps
     if not course.restricted:
         attempt.dry_run = DryRun(steps=list(shown), rows=rows, cost=plan.cost)
-    course.tell("planned", number=attempt.number, steps=list(shown), rows=None if course.restricted else rows)
+    expected = None if course.restricted else rows
+    course.tell(events.Planned(number=attempt.number, steps=list(shown), rows=expected))
     if course.restricted:
         on_plan = on_plan.model_copy(update={"reason": _without_figures(on_plan)})
     on_plan = course.released(on_plan)
@@ -44,10 +45,11 @@ def run_statement(course: Course, attempt: Attempt, ruled: TextRuling) -> Result
         result = sandbox.run(ruled.statement, stopped, course.clock.left())
     attempt.run = RunFigures(row_count=len(result.rows), bytes=result.bytes, elapsed_ms=result.elapsed_ms)
     rows_text = json.dumps(result.rows, ensure_ascii=False, separators=(",", ":"))
-    course.tell(
-        "ran", {"sql": ruled.statement.sql, "rows": rows_text}, number=attempt.number, row_count=len(result.rows),
-        bytes=result.bytes, cut_by=result.cut_by, elapsed_ms=result.elapsed_ms,
+    ran = events.Ran(
+        number=attempt.number, row_count=len(result.rows), bytes=result.bytes, cut_by=result.cut_by,
+        elapsed_ms=result.elapsed_ms,
     )  # fmt: skip
+    course.tell(ran, {"sql": ruled.statement.sql, "rows": rows_text})
     return result
 
 
@@ -67,7 +69,7 @@ def stumbled(course: Course, attempt: Attempt, error: SandboxError) -> str:
     if course.restricted:
         words = _PLAINLY.get(error.fault, "the database turned the statement down")
     attempt.error = words
-    course.tell("stumbled", {"error": words}, number=attempt.number, fault=error.fault)
+    course.tell(events.Stumbled(number=attempt.number, fault=error.fault), {"error": words})
     if error.fault == "still":
         raise endings.standing_still()
     if error.fault == "source":

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Final
 
-from harquel.contract import Attempt, DraftShape, Finding, SecondOpinion
+from harquel.contract import Attempt, DraftShape, Finding, SecondOpinion, events
 from harquel.core.answers import read_back
 from harquel.core.answers.agreement import agree, difference
 from harquel.core.briefing import Briefing
@@ -47,7 +47,8 @@ def second_opinion(course: Course, briefing: Briefing, first: Result, sql: str, 
         opinion.said = f"Its statement would have to be released: {held.ruling.reason}"
     finally:
         course.released_by, course.duty = released, ""
-    course.tell("compared", {"said": opinion.said}, number=number, agrees=opinion.agrees, model=opinion.model)
+    compared = events.Compared(number=number, agrees=opinion.agrees, model=opinion.model)
+    course.tell(compared, {"said": opinion.said})
     if opinion.agrees is not False:
         return []
     message = f"A second draft, by {opinion.model}, gives another result: {opinion.said}."

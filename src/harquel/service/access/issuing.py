@@ -6,7 +6,7 @@ import datetime as dt
 
 from django.utils import timezone
 
-from harquel.contract import TokenCreated, TokenRequest
+from harquel.contract import TokenCreated, TokenRequest, events
 from harquel.service.ledger.append import append
 from harquel.service.ledger.digests import rights
 
@@ -25,19 +25,15 @@ def issue_token(request: TokenRequest, by: str) -> TokenCreated:
         name=request.name.strip(),
         digest=digest(secret),
         sources=request.sources,
-        scopes=request.scopes,
+        scopes=[*request.scopes],
         roles=request.roles,
         values=request.values,
         expires_at=ends,
     )
-    append(
-        who=by,
-        kind="token-created",
-        facts={
-            "token": token.pk, "name": token.name, "person": person.name,
-            "sources": request.sources, "scopes": request.scopes, "roles": request.roles,
-            "expires_at": ends.isoformat() if ends is not None else None, "person_id": person.pk,
-            "rights": rights(request.scopes, request.sources, request.roles, token.values, token.digest),
-        },
+    made = events.TokenMade(
+        token=token.pk, name=token.name, person=person.name, sources=request.sources, scopes=[*request.scopes],
+        roles=request.roles, expires_at=ends.isoformat() if ends is not None else None, person_id=person.pk,
+        rights=rights(request.scopes, request.sources, request.roles, token.values, token.digest),
     )  # fmt: skip
+    append(who=by, what=made)
     return TokenCreated(**token_shape(token).model_dump(), secret=secret)

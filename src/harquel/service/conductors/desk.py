@@ -132,7 +132,7 @@ class Desk:
         self._so_far.steps += 1
         self._so_far.inquiry = message.so_far or self._so_far.inquiry
         try:
-            self._watcher.durable(Event(message.kind, message.facts, message.texts))
+            self._watcher.durable(Event(message.what, message.texts))
         except CoreError as error:
             say.send(self._line, say.Unwritten(message=str(error), hint=error.hint))
 

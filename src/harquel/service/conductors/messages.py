@@ -13,6 +13,7 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
+from harquel.contract.events import InquiryEvent
 from harquel.core.domain.person import Person
 from harquel.core.domain.statements import RuledStatement
 
@@ -99,8 +100,7 @@ class Told(_Message):
     """A durable step; see core.domain.events. `so_far` is the inquiry, after what it may yet be lost by."""
 
     say: Literal["told"] = "told"
-    kind: str
-    facts: dict[str, Any]
+    what: InquiryEvent = Field(discriminator="happened")
     texts: dict[str, str]
     so_far: dict[str, Any] | None = None
 

@@ -194,7 +194,7 @@ class _Work:
         if event.kind == "replied" and self.inquiry is not None:
             # From here on the reply is read, by which we may be lost.
             so_far = self.inquiry.model_dump(mode="json")
-        told = say.Told(kind=event.kind, facts=dict(event.facts), texts=dict(event.texts), so_far=so_far)
+        told = say.Told(what=event.what, texts=dict(event.texts), so_far=so_far)
         say.send(self._line, told)
 
     def passing(self, piece: str) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from concurrent.futures import Future
 from typing import Any
 
-from harquel.contract import Inquiry
+from harquel.contract import Inquiry, events
 from harquel.core.domain.events import Event
 from harquel.core.errors import CoreError
 from harquel.service.bus import Bus
@@ -33,7 +33,7 @@ class RecordingWatcher:
             )
         self._bus.settle(self._key)
         job = self._writer.submit(
-            lambda: append(who=self._who, kind=event.kind, inquiry=self._key, facts=event.facts, texts=event.texts),
+            lambda: append(who=self._who, what=event.what, inquiry=self._key, texts=event.texts),
             alone=False,
         )
         job.add_done_callback(self._written)
@@ -69,11 +69,9 @@ def store_held(inquiry: Inquiry) -> None:
     assert inquiry.hold is not None
     record = inquiry.model_dump(mode="json")
     StoredInquiry.objects.filter(key=inquiry.id).update(state="held", record=record)
-    facts = {
-        "policy_line": inquiry.hold.policy_line, "reason": inquiry.hold.reason, "record": digest_of(record),
-    }  # fmt: skip
-    append(who=inquiry.asked_by, kind="held", inquiry=inquiry.id, facts=facts,
-           texts={"sql": inquiry.attempts[-1].rewritten_sql or ""})  # fmt: skip
+    held = events.WasHeld(policy_line=inquiry.hold.policy_line, reason=inquiry.hold.reason, record=digest_of(record))
+    sql = inquiry.attempts[-1].rewritten_sql or ""
+    append(who=inquiry.asked_by, what=held, inquiry=inquiry.id, texts={"sql": sql})
 
 
 def _without_rows(holder: dict[str, Any] | None) -> list[Any] | None:
@@ -103,23 +101,15 @@ def store_end(inquiry: Inquiry) -> None:
         texts["problem"] = inquiry.problem.title
     if not stored.update(state="ended", outcome=inquiry.outcome, trust=inquiry.trust, record=record):
         raise StoredInquiry.DoesNotExist(inquiry.id)
-    append(
-        who=inquiry.asked_by,
-        kind="ended",
-        inquiry=inquiry.id,
-        facts={
-            "outcome": inquiry.outcome,
-            "trust": inquiry.trust,
-            "problem": inquiry.problem.type if inquiry.problem else None,
-            "policy_line": inquiry.problem.policy_line if inquiry.problem else None,
-            "caveats": [c.rule for c in inquiry.answer.caveats] if inquiry.answer else [],
-            "attempts": len(inquiry.attempts),
-            "record": digest_of(record),
-            **{f"{name}_digest": digest_of(found) for name, found in rows.items() if found is not None},
-            "silenced": inquiry.silenced,
-            "second_agrees": inquiry.second_opinion.agrees if inquiry.second_opinion else None,
-            "usage": inquiry.usage.model_dump(),
-            "timings": inquiry.timings.model_dump(),
-        },
-        texts=texts,
-    )
+    digests = {name: digest_of(found) for name, found in rows.items() if found is not None}
+    ended = events.Ended(
+        outcome=inquiry.outcome, trust=inquiry.trust, attempts=len(inquiry.attempts), silenced=inquiry.silenced,
+        problem=inquiry.problem.type if inquiry.problem else None,
+        policy_line=inquiry.problem.policy_line if inquiry.problem else None,
+        caveats=[c.rule for c in inquiry.answer.caveats] if inquiry.answer else [],
+        record=digest_of(record), rows_digest=digests.get("rows"),
+        second_digest=digests.get("second"),
+        second_agrees=inquiry.second_opinion.agrees if inquiry.second_opinion else None,
+        usage=inquiry.usage, timings=inquiry.timings,
+    )  # fmt: skip
+    append(who=inquiry.asked_by, what=ended, inquiry=inquiry.id, texts=texts)

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Mapping
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
+from harquel.contract.events import Happening
 from harquel.core.clock import utc_now
 from harquel.core.ledger import EMPTY_HEAD, seal
 from harquel.core.ledger import Head as ChainHead
+from harquel.service import metrics
 from harquel.service.records import together
 
 from .models import Entry, EntryText, Head
@@ -69,20 +71,20 @@ together.also(_waiting)
 def append(
     *,
     who: str,
-    kind: str,
-    facts: Mapping[str, Any],
+    what: Happening,
     texts: Mapping[str, str] | None = None,
     inquiry: str | None = None,
 ) -> int:
     """The new entry's number. Inside the writer it is in the records when the transaction ends, not before."""
     if not _waiting.gathers:
         with together.gathering():
-            return append(who=who, kind=kind, facts=facts, texts=texts, inquiry=inquiry)
+            return append(who=who, what=what, texts=texts, inquiry=inquiry)
     if _waiting.head is None:
         stored = Head.objects.filter(pk=1).first()
         _waiting.head = ChainHead(stored.seq, stored.digest) if stored else EMPTY_HEAD
-    at = utc_now()
-    sealed = seal(_waiting.head, at=at, who=who, kind=kind, inquiry=inquiry, facts=facts, texts=texts or {})
+    at, kind, texts = utc_now(), what.entry_kind, texts or {}
+    assert texts.keys() <= set(what.texts), (kind, list(texts))
+    sealed = seal(_waiting.head, at=at, who=who, kind=kind, inquiry=inquiry, facts=what.facts(), texts=texts)
     entry = Entry(
         seq=sealed.head.seq,
         digest=sealed.head.digest,
@@ -94,10 +96,11 @@ def append(
     )
     _waiting.entries.append(entry)
     _waiting.texts += [
-        EntryText(entry=entry, name=name, digest=digest, salt=salt, text=(texts or {})[name])
+        EntryText(entry=entry, name=name, digest=digest, salt=salt, text=texts[name])
         for name, (digest, salt) in sealed.texts.items()
     ]
     _waiting.head = sealed.head
+    metrics.ENTRIES.labels(kind).inc()
     sealing = sealer()
     if sealing is not None and (sealing.due(sealed.head.seq) or kind in _SEALED):
         sealing.seal(sealed.head)

@@ -14,6 +14,7 @@ from typing import Any, Final, Generic, Literal, TypeVar
 from pydantic import BaseModel, ConfigDict
 
 from harquel.contract import Problem
+from harquel.contract.events import EVENTS
 from harquel.service.access.caller import Caller
 from harquel.service.idempotency import Once
 from harquel.service.problems import ProblemError
@@ -103,6 +104,11 @@ class operation(Generic[Asked, About]):
     scope: Scope | None = None
     entries: tuple[str, ...] = field(default=())
     rule: str = ""
+
+    def __post_init__(self) -> None:
+        unknown = set(self.entries) - EVENTS.keys()
+        if unknown:
+            raise ValueError(f"{self.name} would leave entries that contract/events.py does not have: {unknown}")
 
     def __call__(self, does: Callable[[Call[Asked, About]], Given]) -> Operation[Asked, About, Given]:
         """Raises ValueError for a name that is taken."""

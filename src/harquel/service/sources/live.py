@@ -14,6 +14,7 @@ from typing import TypeVar
 import structlog
 import yaml
 
+from harquel.contract import events
 from harquel.core.briefing import Describer, TokenGauge
 from harquel.core.clock import utc_now
 from harquel.core.curation import dumped, read_document, read_pairs, read_yaml
@@ -186,8 +187,8 @@ def keep_document(source: str, kind: str, text: str, who: str, origin: str, said
     SourceDocument.objects.create(
         source=source, kind=kind, number=number, text=text, digest=digest, who=who, origin=origin, said=said[:300]
     )
-    facts = {"source": source, "kind": kind, "number": number, "origin": origin, "digest": digest}
-    append(who=who, kind="document-changed", facts=facts, texts={"text": text})
+    what = events.DocumentChanged(source=source, kind=kind, number=number, origin=origin, digest=digest)
+    append(who=who, what=what, texts={"text": text})
     return number
 
 

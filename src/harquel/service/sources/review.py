@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import ReviewRequest, ReviewShape
+from harquel.contract import ReviewRequest, ReviewShape, events
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
 from harquel.service.runtime import runtime
@@ -21,8 +21,6 @@ def review(call: Call[ReviewRequest, LiveSource]) -> ReviewShape:
     shape = runtime().conductors.review(
         call.asked.sql, source.core, source.now(None), call.caller.asker, call.asked.question
     )
-    facts = {"source": source.name, "verdict": shape.verdict, "policy_line": shape.rulings[-1].policy_line}
-    runtime().writer.do(
-        lambda: append(who=call.caller.name, kind="reviewed", facts=facts, texts={"draft": call.asked.sql})
-    )
+    what = events.Reviewed(source=source.name, verdict=shape.verdict, policy_line=shape.rulings[-1].policy_line)
+    runtime().writer.do(lambda: append(who=call.caller.name, what=what, texts={"draft": call.asked.sql}))
     return shape

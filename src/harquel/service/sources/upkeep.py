@@ -11,7 +11,7 @@ from pathlib import Path
 
 import structlog
 
-from harquel.contract import Inquiry
+from harquel.contract import Inquiry, events
 from harquel.core.clock import utc_now
 from harquel.core.curation import propose_starters
 from harquel.core.curation.starters import MOST
@@ -146,6 +146,6 @@ class Upkeep:
             asked_by="harquel", asked_at=utc_now(),
         )  # fmt: skip
         watcher = RecordingWatcher(inquiry, self._writer, self._bus, self._end.is_set)
-        watcher.durable(Event("starter-tried", {"source": source.name}, {"question": question}))
+        watcher.durable(Event(events.StarterTried(source=source.name), {"question": question}))
         ended = self._conductors.conduct(inquiry, source.core, watcher, source.now(None))
         return ended.answer is not None and ended.trust == "clear" and bool(ended.answer.table.rows)

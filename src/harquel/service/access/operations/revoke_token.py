@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.utils import timezone
 
+from harquel.contract import events
 from harquel.service.access.caller import Caller
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, Nothing, Subject, operation
@@ -32,6 +33,6 @@ def revoke_token(call: Call[Nothing, Token]) -> None:
         if token.revoked_at is None:
             token.revoked_at = timezone.now()
             token.save(update_fields=["revoked_at"])
-            append(who=call.caller.name, kind="token-revoked", facts={"token": token.pk, "name": token.name})
+            append(who=call.caller.name, what=events.TokenRevoked(token=token.pk, name=token.name))
 
     runtime().writer.do(revoke)

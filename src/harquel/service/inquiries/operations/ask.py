@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import secrets
 
-from harquel.contract import Inquiry, InquiryRequest
+from harquel.contract import Inquiry, InquiryRequest, events
 from harquel.core.clock import utc_now
 from harquel.core.domain.findings import REVIEW_CODES
 from harquel.core.domain.language import language_of
@@ -68,11 +68,11 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
             silenced=inquiry.silenced,
             standalone_question=standalone,
         )  # fmt: skip
-        facts = {
-            "source": source.name, "token": caller.token, "as_of": now.isoformat(), "follows": inquiry.follows,
-            "choice": inquiry.choice, "silenced": inquiry.silenced,
-        }  # fmt: skip
-        append(who=inquiry.asked_by, kind="accepted", inquiry=inquiry.id, facts=facts, texts={"question": question})
+        accepted = events.Accepted(
+            source=source.name, token=caller.token, as_of=now.isoformat(), follows=inquiry.follows,
+            choice=inquiry.choice, silenced=inquiry.silenced,
+        )  # fmt: skip
+        append(who=inquiry.asked_by, what=accepted, inquiry=inquiry.id, texts={"question": question})
         once.settle(inquiry.id)
         return inquiry.id
 

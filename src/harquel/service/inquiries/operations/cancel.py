@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from harquel.contract import events
 from harquel.service.bus import END
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, Nothing, operation
@@ -33,7 +34,7 @@ def cancel(call: Call[Nothing, StoredInquiry]) -> None:
         live.bus.tell(stored.key, END)
         return
     if stored.state != "ended" and live.inquiries.pool.cancel(stored.key):
-        live.writer.do(lambda: append(who=caller.name, kind="cancel-asked", inquiry=stored.key, facts={}))
+        live.writer.do(lambda: append(who=caller.name, what=events.CancelAsked(), inquiry=stored.key))
 
 
 def _take_back(pk: int) -> None:

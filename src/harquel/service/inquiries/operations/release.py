@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import Inquiry, ReleaseRequest
+from harquel.contract import Inquiry, ReleaseRequest, events
 from harquel.service.access.caller import Caller
 from harquel.service.access.models import Token, asker
 from harquel.service.asking import Overloaded
@@ -55,10 +55,9 @@ def _decide(stored: StoredInquiry, request: ReleaseRequest, caller: Caller) -> N
         if found.state != "held" or inquiry.hold is None:
             raise ProblemError(409, "not-held", "This inquiry does not wait for anybody.", "See how it ended.")
         inquiry.hold.approved, inquiry.hold.by, inquiry.hold.note = request.approve, caller.name, request.note
-        append(
-            who=caller.name, kind="released" if request.approve else "turned-down", inquiry=stored.key,
-            facts={"policy_line": inquiry.hold.policy_line}, texts={"note": request.note},
-        )  # fmt: skip
+        kind = events.Released if request.approve else events.TurnedDown
+        decided = kind(policy_line=inquiry.hold.policy_line)
+        append(who=caller.name, what=decided, inquiry=stored.key, texts={"note": request.note})
         if request.approve:
             inquiry.state = "working"
             record = inquiry.model_dump(mode="json")

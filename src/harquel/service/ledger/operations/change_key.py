@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import LedgerKeys
+from harquel.contract import LedgerKeys, events
 from harquel.service.operations import NO_SUBJECT, Call, Nothing, operation
 from harquel.service.runtime import runtime
 
@@ -20,8 +20,8 @@ def change_key(call: Call[Nothing, None]) -> LedgerKeys:
 
     def change() -> None:
         # The old key seals the entry that names the new one.
-        append(who=call.caller.name, kind="ledger-key-changed", facts={"old": next(iter(sealing.public()))})
-        append(who=call.caller.name, kind="ledger-sealed", facts={"new": sealing.rotate()})
+        append(who=call.caller.name, what=events.LedgerKeyChanged(old=next(iter(sealing.public()))))
+        append(who=call.caller.name, what=events.LedgerSealed(new=sealing.rotate()))
 
     runtime().writer.do(change)
     return public_keys()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import SealShape
+from harquel.contract import SealShape, events
 from harquel.service.operations import NO_SUBJECT, Call, Nothing, operation
 from harquel.service.runtime import runtime
 
@@ -18,6 +18,6 @@ from ..models import StoredSeal
 def seal(call: Call[Nothing, None]) -> SealShape:
     """Seals the chain now; keep what comes back elsewhere."""
     required_sealer()
-    seq = runtime().writer.do(lambda: append(who=call.caller.name, kind="ledger-sealed", facts={}))
+    seq = runtime().writer.do(lambda: append(who=call.caller.name, what=events.LedgerSealed()))
     found = StoredSeal.objects.get(seq=seq)
     return SealShape(seq=found.seq, digest=found.digest, at=found.at, key=found.key, signature=found.signature)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import SourceChange, SourceLine
+from harquel.contract import SourceChange, SourceLine, events
 from harquel.service.config import REFERENCES
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
@@ -35,7 +35,7 @@ def change(call: Call[SourceChange, LiveSource]) -> SourceLine:
 
         def switch() -> None:
             SourceState.objects.update_or_create(source=name, defaults={"enabled": wanted})
-            append(who=call.caller.name, kind="source-switched", facts={"source": name, "enabled": wanted})
+            append(who=call.caller.name, what=events.SourceSwitched(source=name, enabled=wanted))
 
         live.writer.do(switch)
         source.enabled = wanted
@@ -64,10 +64,10 @@ def change(call: Call[SourceChange, LiveSource]) -> SourceLine:
             if new != name:
                 for model in OWNED:
                     model.objects.filter(source=name).update(source=new)
-            append(
-                who=call.caller.name, kind="source-changed",
-                facts={"source": name, "name": new, "title": request.title, "password": request.password is not None},
-            )  # fmt: skip
+            changed = events.SourceChanged(
+                source=name, name=new, title=request.title, password=request.password is not None
+            )
+            append(who=call.caller.name, what=changed)
 
         live.writer.do(keep)
         live.sources.drop(name)

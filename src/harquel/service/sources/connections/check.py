@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 
-from harquel.contract import CheckShape, CheckStepShape
+from harquel.contract import CheckShape, CheckStepShape, events
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, Nothing, operation
 from harquel.service.runtime import runtime
@@ -23,8 +23,8 @@ def check(call: Call[Nothing, LiveSource]) -> CheckShape:
     steps = list(source.engine.check(source.core.policy))
     verdicts = {s.verdict for s in steps}
     verdict = "failed" if "failed" in verdicts else "warning" if "warning" in verdicts else "well"
-    facts = {"source": source.name, "verdict": verdict, "faults": [s.fault for s in steps if s.fault]}
-    runtime().writer.do(lambda: append(who=call.caller.name, kind="source-checked", facts=facts))
+    what = events.SourceChecked(source=source.name, verdict=verdict, faults=[s.fault for s in steps if s.fault])
+    runtime().writer.do(lambda: append(who=call.caller.name, what=what))
     return CheckShape(
         source=source.name, where=source.engine.where(), verdict=verdict,  # type: ignore[arg-type]
         steps=[CheckStepShape(**asdict(s)) for s in steps],

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db import IntegrityError
 from pydantic import ValidationError
 
-from harquel.contract import SourceLine, SourceRequest
+from harquel.contract import SourceLine, SourceRequest, events
 from harquel.core.errors import ConfigurationError, SourceError
 from harquel.service.config import REFERENCES, SourceSection, has_password
 from harquel.service.ledger.append import append
@@ -68,10 +68,8 @@ def connect(call: Call[SourceRequest, None]) -> SourceLine:
 
     def keep() -> None:
         StoredSource.objects.create(name=request.name, settings=settings, secret=sealed)
-        append(
-            who=call.caller.name, kind="source-connected",
-            facts={"source": request.name, "engine": made.engine.name, "where": made.engine.where()},
-        )  # fmt: skip
+        connected = events.SourceConnected(source=request.name, engine=made.engine.name, where=made.engine.where())
+        append(who=call.caller.name, what=connected)
 
     try:
         live.writer.do(keep)

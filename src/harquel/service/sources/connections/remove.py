@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import Removal
+from harquel.contract import Removal, events
 from harquel.service.inquiries.models import StoredInquiry
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, Nothing, operation
@@ -34,7 +34,7 @@ def remove(call: Call[Nothing, LiveSource]) -> Removal:
         StoredSource.objects.filter(name=name).delete()
         for model in OWNED:
             model.objects.filter(source=name).delete()
-        append(who=call.caller.name, kind="source-removed", facts={"source": name, "inquiries_kept": asked})
+        append(who=call.caller.name, what=events.SourceRemoved(source=name, inquiries_kept=asked))
 
     live.writer.do(forget)
     stays = (

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import Rotation
+from harquel.contract import Rotation, events
 from harquel.service.ledger.append import append
 from harquel.service.operations import NO_SUBJECT, Call, Nothing, operation
 from harquel.service.runtime import runtime
@@ -25,7 +25,7 @@ def rotate(call: Call[Nothing, None]) -> Rotation:
             stored.secret = live.vault.rotate(bytes(stored.secret))
             stored.save(update_fields=["secret"])
             count += 1
-        append(who=call.caller.name, kind="keys-rotated", facts={"passwords": count})
+        append(who=call.caller.name, what=events.KeysRotated(passwords=count))
         return count
 
     return Rotation(passwords=live.writer.do(renew))

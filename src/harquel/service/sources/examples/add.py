@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import ExampleRequest, ExampleShape
+from harquel.contract import ExampleRequest, ExampleShape, events
 from harquel.service.inquiries.finding import find_inquiry
 from harquel.service.operations import Call, operation
 from harquel.service.problems import ProblemError
@@ -39,7 +39,7 @@ def add(call: Call[ExampleRequest, LiveSource]) -> ExampleShape:
         made = StoredExample.objects.create(
             source=source.name, question=question, sql=sql, tags=request.tags, author=call.caller.name
         )
-        note(call.caller, "example-added", made)
+        note(call.caller, events.ExampleAdded, made)
         return int(made.pk)
 
     key = runtime().writer.do(keep)

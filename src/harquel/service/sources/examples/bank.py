@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from harquel.contract import Examples, ExampleShape
+from harquel.contract import Examples, ExampleShape, events
 from harquel.core.curation import near_duplicates
 from harquel.service.access.caller import Caller
 from harquel.service.ledger.append import append
@@ -36,10 +36,13 @@ def example_of(call: Call[Any, LiveSource]) -> StoredExample:
     return found
 
 
-def note(caller: Caller, kind: str, example: StoredExample) -> None:
+Changed = events.ExampleAdded | events.ExampleChanged | events.ExampleRemoved
+
+
+def note(caller: Caller, kind: type[Changed], example: StoredExample) -> None:
     """The entry of a change. Runs inside the writer."""
-    facts: dict[str, Any] = {"source": example.source, "example": example.pk, "state": example.state}
-    append(who=caller.name, kind=kind, facts=facts, texts={"question": example.question, "sql": example.sql})
+    what = kind(source=example.source, example=example.pk, state=example.state)
+    append(who=caller.name, what=what, texts={"question": example.question, "sql": example.sql})
 
 
 def _shape(found: StoredExample, alike: list[int]) -> ExampleShape:

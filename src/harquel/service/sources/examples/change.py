@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import ExampleChange, ExampleShape
+from harquel.contract import ExampleChange, ExampleShape, events
 from harquel.service.operations import Call, operation
 from harquel.service.runtime import runtime
 
@@ -27,7 +27,7 @@ def change(call: Call[ExampleChange, LiveSource]) -> ExampleShape:
         if request.off is not None:
             found.state = "off" if request.off else "new"
         found.save()
-        note(call.caller, "example-changed", found)
+        note(call.caller, events.ExampleChanged, found)
 
     runtime().writer.do(keep)
     check_examples(source, runtime().conductors, runtime().writer, (found.pk,))

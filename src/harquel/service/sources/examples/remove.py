@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from harquel.contract import events
 from harquel.service.operations import Call, Nothing, operation
 from harquel.service.runtime import runtime
 
@@ -16,7 +17,7 @@ def remove(call: Call[Nothing, LiveSource]) -> None:
     found = example_of(call)
 
     def forget() -> None:
-        note(call.caller, "example-removed", found)
+        note(call.caller, events.ExampleRemoved, found)
         found.delete()
 
     runtime().writer.do(forget)

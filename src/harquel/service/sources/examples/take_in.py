@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import ExampleImport, ImportReport
+from harquel.contract import ExampleImport, ImportReport, events
 from harquel.core.curation import read_pairs
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
@@ -36,8 +36,8 @@ def take_in(call: Call[ExampleImport, LiveSource]) -> ImportReport:
             found.author = pair.author or found.author or call.caller.name
             found.save()
             keys.append(int(found.pk))
-        facts = {"source": source.name, "added": added, "changed": changed}
-        append(who=call.caller.name, kind="examples-imported", facts=facts)
+        what = events.ExamplesImported(source=source.name, added=added, changed=changed)
+        append(who=call.caller.name, what=what)
         return added, changed, tuple(keys)
 
     added, changed, keys = runtime().writer.do(keep)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from harquel.contract import ScanRequest, ScanShape
+from harquel.contract import ScanRequest, ScanShape, events
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
 from harquel.service.problems import ProblemError
@@ -31,6 +31,6 @@ def start(call: Call[ScanRequest, LiveSource]) -> ScanShape:
         time.sleep(0.01)
     if row is None:
         raise ProblemError(503, "scan-not-recorded", "The scan could not be put on record.", "Try again in a moment.")
-    facts = {"source": source.name, "scan": row, "kind": run.kind}
-    runtime().writer.do(lambda: append(who=call.caller.name, kind="scan-started", facts=facts))
+    what = events.ScanStarted(source=source.name, scan=row, kind=run.kind)
+    runtime().writer.do(lambda: append(who=call.caller.name, what=what))
     return scan_shape(StoredScan.objects.get(pk=row), call.caller)

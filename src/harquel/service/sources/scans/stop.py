@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import ScanShape
+from harquel.contract import ScanShape, events
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, Nothing, operation
 from harquel.service.problems import ProblemError
@@ -23,6 +23,6 @@ def stop(call: Call[Nothing, LiveSource]) -> ScanShape:
     found, source = scan_of(call), call.about
     if not source.keeper.stop():
         raise ProblemError(409, "no-scan", "No scan is under way.", "Start one first.")
-    facts = {"source": source.name, "scan": found.pk}
-    runtime().writer.do(lambda: append(who=call.caller.name, kind="scan-stopped", facts=facts))
+    what = events.ScanStopped(source=source.name, scan=found.pk)
+    runtime().writer.do(lambda: append(who=call.caller.name, what=what))
     return scan_shape(found, call.caller)
