@@ -78,12 +78,12 @@ def test_a_failing_job_undoes_itself_only_and_says_why(tmp_path: Path) -> None:
         bring_up_to_date(records)
         writer = Writer()
         def bad():
-            append(who="x", what=Tried())
+            append(who="half", what=Tried())
             raise ValueError("broken in the middle")
-        futures = [writer.submit(lambda: append(who="x", what=Tried())), writer.submit(bad),
-                   writer.submit(lambda: append(who="x", what=Tried()))]
+        futures = [writer.submit(lambda: append(who="good", what=Tried())), writer.submit(bad),
+                   writer.submit(lambda: append(who="good", what=Tried()))]
         print([f.result() if not f.exception() else str(f.exception()) for f in futures])
-        print(list(Entry.objects.values_list("kind", flat=True)), verify_ledger().intact)
+        print(list(Entry.objects.values_list("who", flat=True)), verify_ledger().intact)
         writer.close()
         """,
     )
