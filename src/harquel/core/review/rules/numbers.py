@@ -29,9 +29,7 @@ _TURNED = {"<": ">", ">": "<", "<=": ">=", ">=": "<="}
 def numbers(context: ReviewContext) -> list[Finding]:
     """Findings on numbers that are missing and comparisons that are turned round."""
     found = []
-    if "several" in context.question.has and not any(
-        c.values and c.values[0] in (1.0, 2.0) for c in context.statement.conditions
-    ):
+    if "several" in context.question.has and not any(_beyond_one(c) for c in context.statement.conditions):
         message = "The question asks for several; the query does not ask for more than one."
         found.append(context.finding(CODE, "warning", message, "Add HAVING COUNT(*) > 1."))
     for time in context.question.clock_times:
@@ -60,6 +58,12 @@ def numbers(context: ReviewContext) -> list[Finding]:
     return found
 
 
+def _beyond_one(condition: Condition) -> bool:
+    """Whether it lets through what is more than one, and one itself not."""
+    at = condition.values[0] if condition.values else None
+    return (at == 1 and condition.op in (">", "<>", "!=")) or (at == 2 and condition.op in (">=", ">", "="))
+
+
 def _all_of(question: Question, number: Number) -> bool:
     """Whether it says how many there are of a thing: of the six vessels."""
     before = question.words[number.word - 1].text if number.word else ""
@@ -71,7 +75,10 @@ def _all_of(question: Question, number: Number) -> bool:
 
 
 def _side(context: ReviewContext, condition: Condition, value: Plain, number: Number) -> list[Finding]:
-    if not number.sense or condition.op not in _TURNED:
+    if not number.sense or condition.op not in (*_TURNED, "="):
+        return []
+    # What is exactly so many is not more, nor less; a code is compared with what it is.
+    if condition.op == "=" and (number.sense not in ("more", "less") or isinstance(value, str)):
         return []
     wanted = _SIDES[number.sense]
     # Above 3 is the same as at least 4 among whole numbers, but above 4 is not.

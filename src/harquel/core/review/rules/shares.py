@@ -32,6 +32,13 @@ def shares(context: ReviewContext) -> list[Finding]:
     if "share" in context.question.has and not _any_share(context) and not _averages_a_flag(context):
         message = "The question asks for a share; the query divides by nothing."
         found.append(context.finding("no-share", "error", message, "Divide by the whole."))
+    elif (
+        _rate(context)
+        and not _any_share(context)
+        and not any(isinstance(n, exp.Avg) for level in levels for n in level.aggregates)
+    ):
+        message = "The question asks for a rate; the query only counts."
+        found.append(context.finding("no-share", "warning", message, "Divide by the whole."))
     outer = context.statement.outer
     part = _part_as_whole(context)
     if part is not None:
@@ -122,6 +129,14 @@ def _is_state(context: ReviewContext, meaning: Meaning) -> bool:
     """Whether it says what became of a thing: one of few values that the notes explain."""
     about = context.about(meaning.table, meaning.column)
     return meaning.value in about.codes
+
+
+def _rate(context: ReviewContext) -> bool:
+    """Whether a rate is asked for that is no column and no measure of the source: then it is a part of a whole."""
+    question = context.question
+    at = [i for i, word in enumerate(question.words) if word.text in ("rate", "rates")]
+    named = {i for m in question.mentions for i in range(m.first, m.last + 1)}
+    return bool(set(at) - named) and bool(context.statement.outer.aggregates)
 
 
 def _any_share(context: ReviewContext) -> bool:
