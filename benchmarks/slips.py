@@ -9,7 +9,7 @@ from typing import Any
 import yaml
 
 from benchmarks.figure import Figure
-from harquel.contract import Inquiry
+from harquel.core.domain.inquiry import Inquiry
 from harquel.standin.model.tempers import SLIPS
 from harquel.testing.model import simulated_model
 from harquel.testing.sources import agrees, ask, demo_sandbox, demo_source

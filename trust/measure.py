@@ -9,8 +9,8 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
-from harquel.contract import Inquiry
 from harquel.core.domain.findings import REVIEW_CODES
+from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.policy import Lessened, ReviewTerms
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.guard import rule_on_text

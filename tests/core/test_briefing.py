@@ -9,12 +9,12 @@ from pathlib import Path
 import pytest
 from benchmarks.briefing import world as among_decoys
 
-from harquel.contract import Finding
 from harquel.core.briefing import Briefing, CatalogIndex, TokenGauge, brief
 from harquel.core.briefing.brief import pick_examples
 from harquel.core.briefing.describe import measure_text, table_text
 from harquel.core.domain.catalog import Catalog, Column, ForeignKey, Table
 from harquel.core.domain.examples import Example
+from harquel.core.domain.findings import Finding
 from harquel.core.domain.joins import propose_joins, with_declared
 from harquel.core.domain.notes import ColumnNotes, Measure, Notes, TableNotes
 from harquel.core.domain.policy import Policy

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from harquel.contract import Attempt, Finding, Ruling
+from harquel.core.domain.findings import Finding, Ruling
+from harquel.core.domain.inquiry import Attempt
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry.repair import Candidate, ranked

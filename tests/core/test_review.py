@@ -18,11 +18,11 @@ from trust.cases import cases
 from trust.measure import source_over, source_with
 from trust.world import World, academy_world, stores_world, world
 
-from harquel.contract import Finding, Inquiry
 from harquel.core.briefing import CatalogIndex, Describer
 from harquel.core.briefing.meanings import stands_for
 from harquel.core.domain.events import Unwatched
-from harquel.core.domain.findings import REVIEW_CODES
+from harquel.core.domain.findings import REVIEW_CODES, Finding
+from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.notes import TableNotes
 from harquel.core.domain.person import Person
 from harquel.core.domain.policy import Approval, Lessened, Policy, ReviewTerms
@@ -142,7 +142,7 @@ def test_a_limit_has_its_place_where_there_is_one_only() -> None:
     assert one[at.start : at.end] == "LIMIT 5"
     several = "SELECT * FROM (SELECT name FROM vessel LIMIT 3) AS v LIMIT 5"
     assert placed([finding], several, "sqlite") == [finding]
-    assert placed([finding.model_copy(update={"rule": "unit"})], one, "sqlite")[0].start is None
+    assert placed([replace(finding, rule="unit")], one, "sqlite")[0].start is None
 
 
 def dialect(sql: str, engine: str) -> str | None:

@@ -11,9 +11,9 @@ from typing import Any, Literal
 import pytest
 from trust.measure import source_with
 
-from harquel.contract import Inquiry
 from harquel.core.briefing import Describer
 from harquel.core.domain.events import Unwatched
+from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.person import Person
 from harquel.core.domain.policy import Approval, ReviewTerms
 from harquel.core.errors import ModelUnreachable
@@ -199,7 +199,7 @@ def test_two_readings_are_asked_back_before_a_model_is_asked_or_told_where_the_p
             standalone_question=f"{OPEN} (meaning: sailing)",
         )  # fmt: skip
         conduct(chosen, source, Unwatched(), NOW)
-        other = chosen.model_copy(update={"standalone_question": f"{OPEN} (meaning: booking)", "attempts": []})
+        other = replace(chosen, standalone_question=f"{OPEN} (meaning: booking)", attempts=[])
         conduct(other, source, Unwatched(), NOW)
     assert (back.outcome, back.answer, back.usage.calls) == ("clarify", None, 0)
     assert back.clarify is not None

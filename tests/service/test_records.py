@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gzip
 import os
+import shutil
 import sqlite3
 import subprocess
 import sys
@@ -138,7 +139,7 @@ def test_an_end_that_can_never_be_stored_keeps_no_other_back(tmp_path: Path) -> 
         import datetime, logging, time
         bring_up_to_date(records)
         from django.db import IntegrityError, OperationalError
-        from harquel.contract import Inquiry
+        from harquel.core.domain.inquiry import Inquiry
         from harquel.service.inquiries import unkept
         stored, full = [], [True]
         def store(inquiry):
@@ -252,3 +253,34 @@ def test_records_of_before_open_and_their_ledger_holds(new_stage: Callable[..., 
         assert (tmp_path / "old" / "records" / "records.before-upgrade.db").exists()
         assert client.ask("How many vessels are there?", "ferries").outcome == "answered"
         assert client.verify_ledger().intact
+
+
+def test_records_without_a_version_open_and_are_kept_with_one_from_now_on(
+    new_stage: Callable[..., Stage], tmp_path: Path
+) -> None:
+    """Made by the last landing before inquiries were kept with a version: answers, a second opinion, refusals."""
+    records = tmp_path / "old" / "records"
+    records.mkdir(parents=True)
+    packed = (DATA / "records_of_0.1.0_before_versions.db.gz").read_bytes()
+    (records / "records.db").write_bytes(gzip.decompress(packed))
+    # The key that sealed them, and nothing else ever.
+    shutil.copyfile(DATA / "records_of_0.1.0_before_versions.key", tmp_path / "old" / "ledger.key")
+    (tmp_path / "old" / "ledger.key").chmod(0o600)
+    with new_stage(tmp_path / "old") as stage, Harquel(stage.url, stage.token) as client:
+        found = client.verify_ledger()
+        assert (found.intact, found.differences) == (True, []), found
+        lines = [i for i in client.inquiries(limit=50).items if i.asked_by == "Ada Brinewell"]
+        assert {i.outcome for i in lines} == {"answered", "refused", "unanswerable"}
+        for line in lines:
+            inquiry = client.inquiry(line.id)
+            assert (inquiry.id, bool(inquiry.attempts), bool(inquiry.timings.total_ms)) == (line.id, True, True)
+            assert (inquiry.answer is not None) == (inquiry.outcome == "answered")
+        pair = next(client.inquiry(i.id) for i in lines if i.source == "pair")
+        assert pair.second_opinion is not None
+        assert pair.second_opinion.said
+        made = client.ask("How many vessels are there?", "ferries")
+        assert client.verify_ledger().intact
+    with sqlite3.connect(records / "records.db") as connection:
+        kept = dict(connection.execute("SELECT key, json_extract(record, '$.v') FROM inquiries_storedinquiry"))
+    assert kept.pop(made.id) == 2
+    assert {kept[line.id] for line in lines} == {None}

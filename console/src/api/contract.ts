@@ -662,25 +662,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["AcceptedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "accepted";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -817,25 +834,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["AskedBackFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "asked-back";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -926,25 +960,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["BriefedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "briefed";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -1062,25 +1113,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["CancelAskedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "cancel-asked";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -1118,22 +1186,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["CatalogChangedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "catalog-changed";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -1763,25 +1851,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["ComparedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "compared";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -1876,22 +1981,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["DocumentChangedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "document-changed";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -2091,25 +2216,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["EndedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "ended";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -2286,22 +2428,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["ExampleAddedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "example-added";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -2336,22 +2498,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["ExampleChangedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "example-changed";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -2419,22 +2601,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["ExampleRemovedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "example-removed";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -2560,22 +2762,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["ExamplesImportedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "examples-imported";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -2758,25 +2980,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["FoundFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "found";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -3186,22 +3425,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["KeysRotatedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "keys-rotated";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -3256,22 +3515,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["LedgerKeyChangedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "ledger-key-changed";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -3299,22 +3578,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["LedgerSealedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "ledger-sealed";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -3522,25 +3821,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["PlannedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "planned";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -3666,25 +3982,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["PromptedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "prompted";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -3719,25 +4052,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["RanFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "ran";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -3790,25 +4140,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["ReleasedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "released";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -3872,25 +4239,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["RepliedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "replied";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -3995,22 +4379,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["ReviewedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "reviewed";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -4112,25 +4516,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["RuledFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "ruled";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -4332,22 +4753,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["ScanStartedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "scan-started";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -4384,22 +4825,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["ScanStoppedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "scan-stopped";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -4515,22 +4976,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["ServiceStartedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "service-started";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -4559,22 +5040,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["ServiceStoppedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "service-stopped";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -4603,22 +5104,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["SourceChangedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "source-changed";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -4659,22 +5180,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["SourceCheckedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "source-checked";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -4709,22 +5250,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["SourceConnectedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "source-connected";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -4858,22 +5419,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["SourceRemovedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "source-removed";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -5005,22 +5586,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["SourceSwitchedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "source-switched";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -5060,22 +5661,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["StandstillOffFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "standstill-off";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -5091,22 +5712,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["StandstillOnFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "standstill-on";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -5122,25 +5763,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["StarterTriedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "starter-tried";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -5165,25 +5823,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["StumbledFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "stumbled";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -5441,22 +6116,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["TokenMadeFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "token-created";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -5579,22 +6274,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["TokenRevokedFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
-            /** @constant */
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
             kind: "token-revoked";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -5628,25 +6343,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["TurnedDownFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "turned-down";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**
@@ -5814,25 +6546,42 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When it was written.
              */
             at: string;
-            /** Digest */
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
             digest: string;
+            /** @description What happened, in figures and stable words. */
             facts: components["schemas"]["WasHeldFacts"];
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
             inquiry: string | null;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
              * @enum {string}
              */
             kind: "held";
-            /** Seq */
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
             seq: number;
-            /** Texts */
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
             texts: {
                 [key: string]: string | null;
             };
-            /** Who */
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
             who: string;
         };
         /**

@@ -7,9 +7,7 @@ one table of cases (tests/data/figures.yaml) holds both.
 from __future__ import annotations
 
 from decimal import ROUND_HALF_UP, Decimal, InvalidOperation, localcontext
-from typing import Any, Final
-
-from .inquiry import ResultColumn
+from typing import Any, Final, Protocol
 
 FIGURES: Final = ("integer", "number", "decimal")
 HUGE: Final = Decimal(10) ** 21
@@ -17,12 +15,28 @@ HUGE: Final = Decimal(10) ** 21
 _SMALLEST_PLAIN: Final = Decimal("0.000001")
 
 
-def is_figure(column: ResultColumn) -> bool:
+class Shown(Protocol):
+    """What of a column says how its values are written; see ResultColumn."""
+
+    @property
+    def type(self) -> str:
+        """What its values are."""
+
+    @property
+    def role(self) -> str | None:
+        """What numbers are that are no figures."""
+
+    @property
+    def decimals(self) -> int | None:
+        """How many decimals show each of them."""
+
+
+def is_figure(column: Shown) -> bool:
     """Whether its values stand to the right."""
     return column.type in FIGURES
 
 
-def written(value: Any, column: ResultColumn) -> str:
+def written(value: Any, column: Shown) -> str:
     """A value of a column, without its unit; nothing is a dash."""
     if value is None:
         return "–"

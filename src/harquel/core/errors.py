@@ -8,7 +8,8 @@
     │   └── ModelRefused        it answers, but not to us (key, name, request)
     ├── SandboxError            a statement did not come to an end in the sandbox
     ├── ComputingError          our own work on it took too much, or its process was lost
-    └── Cancelled               the asker stopped it
+    ├── Cancelled               the asker stopped it
+    └── Ending                  an inquiry is over, or waits; what it comes to is in core/inquiry/endings.py
 
 Each carries a hint: one sentence that says what to do.
 """
@@ -66,3 +67,7 @@ class ComputingError(CoreError):
 
 class Cancelled(CoreError):
     """The asker stopped the inquiry."""
+
+
+class Ending(CoreError):
+    """An inquiry ends here, or waits: no fault of anybody's, but nothing goes on behind it."""

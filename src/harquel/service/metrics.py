@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from prometheus_client import Counter, Gauge, Histogram
 
-from harquel.contract import Inquiry
+from harquel.core.domain.inquiry import Inquiry
 
 INQUIRIES = Counter("harquel_inquiries", "Inquiries that ended", ["source", "outcome", "trust"])
 ATTEMPTS = Histogram("harquel_attempts", "Drafts per inquiry", ["source"], buckets=(1, 2, 3, 4))

@@ -8,7 +8,7 @@ from typing import Any, Final, get_args
 from pydantic import BaseModel
 
 import harquel.contract
-from harquel.contract import Problem, events
+from harquel.contract import EntryShape, Problem, events
 from harquel.service.idempotency import REPEATED
 from harquel.service.inquiries.operations.listen import listen
 from harquel.service.operations import registry
@@ -103,11 +103,17 @@ def _with_events(schemas: dict[str, Any]) -> None:
     }
 
 
+def _shape(name: str) -> object:
+    """What a schema of the document is made from; entries of a kind are entries with facts of their own."""
+    if name.endswith("Entry") and hasattr(events, name.removesuffix("Entry")):
+        return EntryShape
+    return getattr(harquel.contract, name, None) or getattr(events, name.removesuffix("Facts"), None)
+
+
 def _describe(schemas: dict[str, Any]) -> None:
     """Puts the sentence that stands under a field of a shape beside the property."""
     for name, schema in schemas.items():
-        bare = name.removeprefix("Patched")
-        shape = getattr(harquel.contract, bare, None) or getattr(events, bare.removesuffix("Facts"), None)
+        shape = _shape(name.removeprefix("Patched"))
         if isinstance(shape, type) and issubclass(shape, BaseModel):
             for base in reversed(shape.__mro__):
                 for field, sentence in sentences(base).items():

@@ -11,12 +11,12 @@ from typing import Any
 
 import yaml
 
-from harquel.contract import Inquiry
 from harquel.core.briefing import Briefing, CatalogIndex, Describer, TokenGauge, brief
 from harquel.core.curation import load_examples
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.events import Event, Unwatched
 from harquel.core.domain.examples import Example
+from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Limits, Policy
 from harquel.core.engines import Engine, SqliteEngine

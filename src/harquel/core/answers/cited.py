@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from harquel.contract import CitedMeasure
 from harquel.core.answers.units import bare, kind_of_measure
+from harquel.core.domain.inquiry import CitedMeasure
 from harquel.core.domain.notes import Notes
 from harquel.core.review.context import follows
 from harquel.core.review.statement import Statement

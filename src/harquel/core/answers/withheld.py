@@ -6,9 +6,9 @@ from collections.abc import Iterable, Iterator
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.briefing.words import name_stems, stems
 from harquel.core.domain.catalog import Catalog, Column, Table
+from harquel.core.domain.findings import Finding
 from harquel.core.domain.personal import looks_personal
 from harquel.core.sql.tree import ParseFault, parse
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from harquel.contract import ResultColumn, ResultTable
 from harquel.contract.figures import written
+from harquel.core.domain.inquiry import ResultColumn, ResultTable
 
 
 def word(table: ResultTable) -> str:

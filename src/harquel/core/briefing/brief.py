@@ -12,7 +12,6 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Final
 
-from harquel.contract import BriefedTable, BriefingSummary
 from harquel.core.briefing.describe import measure_columns, measure_tables, measure_text
 from harquel.core.briefing.index import CatalogIndex
 from harquel.core.briefing.rank import likeness, rank
@@ -20,6 +19,7 @@ from harquel.core.briefing.tokens import TokenGauge
 from harquel.core.briefing.words import stems
 from harquel.core.domain.catalog import Table
 from harquel.core.domain.examples import Example
+from harquel.core.domain.inquiry import BriefedTable, BriefingSummary
 
 MOST_EXAMPLES: Final = 5
 _BEST: Final = 3

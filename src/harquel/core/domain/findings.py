@@ -1,8 +1,12 @@
-"""The codes that rules of review give their findings; a policy may switch each of them off or down."""
+"""What guard and review say: findings and rulings. A policy may switch each code of review off or down."""
 
 from __future__ import annotations
 
-from typing import Final
+from dataclasses import dataclass
+from typing import Final, Literal
+
+Verdict = Literal["run", "hold", "refuse"]
+Severity = Literal["info", "warning", "error"]
 
 REVIEW_CODES: Final = frozenset(
     (
@@ -18,3 +22,35 @@ REVIEW_CODES: Final = frozenset(
         "unlike-example weekday wrong-case wrong-figure wrong-limit wrong-order wrong-whole "
     ).split()
 )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Finding:
+    """One observation on a draft or a result; start and end are code points of the draft."""
+
+    rule: str
+    """The rule that found it, by a stable name."""
+    severity: Severity
+    """How much it weighs: an error is sent back, a warning is a caveat, an info is told."""
+    message: str
+    """What was found."""
+    hint: str = ""
+    """What would be right."""
+    start: int | None = None
+    """Where in the draft it begins, in code points; null: nowhere in particular."""
+    end: int | None = None
+    """Where it ends."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ruling:
+    """What the guard decided on the text or on the plan, and the policy line that decided."""
+
+    on: Literal["text", "plan"]
+    """What was ruled on."""
+    verdict: Verdict
+    """Whether it may run."""
+    policy_line: str
+    """The line of the policy that decided."""
+    reason: str
+    """Why, in a sentence."""

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fnmatch import fnmatchcase
 from functools import lru_cache
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from harquel.contract import Finding
 from harquel.core.domain.catalog import Catalog, Column
-from harquel.core.domain.findings import REVIEW_CODES
+from harquel.core.domain.findings import REVIEW_CODES, Finding
 from harquel.core.domain.personal import looks_personal
 from harquel.core.nearest import nearest
 
@@ -158,7 +158,7 @@ class ReviewTerms(_Part):
         if any(s.finding == finding.rule for s in self.dropped):
             return None
         lessened = any(s.finding == finding.rule for s in self.mild)
-        return finding.model_copy(update={"severity": "info"}) if lessened else finding
+        return replace(finding, severity="info") if lessened else finding
 
 
 class Policy(_Part):

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.findings import Finding
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.terms import Terms
 from harquel.core.sql.names import Resolution

@@ -10,8 +10,8 @@ from typing import Final, Literal
 
 from sqlglot import exp
 
-from harquel.contract import Finding, Ruling
 from harquel.core.domain.catalog import Catalog, Table
+from harquel.core.domain.findings import Finding, Ruling
 from harquel.core.domain.person import NOBODY, Person
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.result import Plan

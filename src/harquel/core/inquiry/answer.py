@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Literal
 
-from harquel.contract import Answer, Caveat, Finding, ResultColumn, ResultTable
 from harquel.core.answers import cited_measures, decimals_of, read_back, roles_of, units_of, word
 from harquel.core.answers.withheld import CODE as WITHHELD
 from harquel.core.answers.withheld import withheld_from
+from harquel.core.domain.findings import Finding
+from harquel.core.domain.inquiry import Answer, Caveat, ResultColumn, ResultTable
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry.course import Course

@@ -9,15 +9,18 @@
 
 from __future__ import annotations
 
+import copy
 import datetime as dt
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
-from harquel.contract import Attempt, DraftShape, Finding, Hold, Inquiry, ProblemNote, events
+from harquel.contract import events
 from harquel.core.briefing import Briefing, brief, pick_examples
 from harquel.core.clock import utc_now
 from harquel.core.domain.events import Watcher
+from harquel.core.domain.findings import Finding
+from harquel.core.domain.inquiry import Attempt, Draft, Hold, Inquiry, ProblemNote
 from harquel.core.domain.person import Person
 from harquel.core.domain.result import Result
 from harquel.core.domain.statements import DraftedStatement
@@ -251,7 +254,7 @@ class _Run:
     def try_draft(self, attempt: Attempt, said: SqlReply) -> Message | None:
         """Rules on a draft and runs it. None: it was answered; otherwise what to tell the model."""
         course = self.course
-        attempt.draft = DraftShape(sql=said.sql, explanation=said.explanation, model=course.source.model.profile.name)
+        attempt.draft = Draft(sql=said.sql, explanation=said.explanation, model=course.source.model.profile.name)
         ruled = course.rule(said.sql)
         if {f.rule for f in ruled.findings} & UNKNOWN_NAMES and course.moved_on():
             ruled = course.rule(said.sql)
@@ -281,8 +284,8 @@ class _Run:
             except endings.Held:
                 # What is released later is the last attempt: the draft that waits becomes it.
                 if best.attempt is not self.inquiry.attempts[-1]:
-                    again = {"number": self.inquiry.attempts[-1].number + 1}
-                    self.inquiry.attempts.append(best.attempt.model_copy(update=again, deep=True))
+                    number = self.inquiry.attempts[-1].number + 1
+                    self.inquiry.attempts.append(replace(copy.deepcopy(best.attempt), number=number))
                 raise
             if not isinstance(result, Result):
                 continue

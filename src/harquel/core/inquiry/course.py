@@ -6,14 +6,16 @@ import datetime as dt
 import json
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Final, TypeVar
 
-from harquel.contract import Attempt, Finding, Inquiry, Ruling, events
+from harquel.contract import events
 from harquel.core.briefing import CatalogIndex
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.events import Event, Watcher
 from harquel.core.domain.examples import Example
+from harquel.core.domain.findings import Finding, Ruling
+from harquel.core.domain.inquiry import Attempt, Inquiry
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.domain.terms import Terms
 from harquel.core.errors import Cancelled, SandboxError
@@ -147,7 +149,7 @@ class Course:
         """The ruling, once somebody has released what it holds."""
         if ruling.verdict != "hold" or not self.released_by:
             return ruling
-        return ruling.model_copy(update={"verdict": "run", "reason": f"Released by {self.released_by}."})
+        return replace(ruling, verdict="run", reason=f"Released by {self.released_by}.")
 
     def look(self, sql: str) -> list[list[Any]] | None:
         """A small query of ours beside the draft: ruled on and run like any other, within a second."""
@@ -217,7 +219,7 @@ class Course:
     def ruled(self, attempt: Attempt, ruling: Ruling, texts: dict[str, str]) -> None:
         """Keeps and tells a ruling."""
         attempt.rulings.append(ruling)
-        self.tell(events.Ruled(number=attempt.number, **ruling.model_dump()), texts)
+        self.tell(events.Ruled(number=attempt.number, **vars(ruling)), texts)
 
     def found(self, attempt: Attempt, findings: list[Finding], on: str = "") -> None:
         """Keeps and tells findings. On a draft that was reviewed it is told, too, that there are none."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import Finding
+from harquel.core.domain.findings import Finding
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry.course import Course

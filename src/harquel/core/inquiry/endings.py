@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from harquel.contract import Attempt, Choice, Clarify, Outcome, ProblemNote, Ruling
 from harquel.core.briefing.words import name_stems, stems
 from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.findings import Ruling
+from harquel.core.domain.inquiry import Attempt, Choice, Clarify, Outcome, ProblemNote
 from harquel.core.domain.policy import Policy
+from harquel.core.errors import Ending
 from harquel.core.guard.guard import POLICY_RULES
 from harquel.core.review.readings import OpenPoint
 
@@ -15,7 +17,7 @@ SAID_TO_ASKERS = frozenset({"personal-column", "row-rule", "plan-too-large", "li
 """Rules whose hint says to people, too, what would be allowed instead."""
 
 
-class End(Exception):
+class End(Ending):
     """The inquiry ends here without an answer."""
 
     def __init__(self, outcome: Outcome, kind: str, title: str, hint: str = "", policy_line: str | None = None) -> None:
@@ -23,7 +25,7 @@ class End(Exception):
         self.outcome, self.problem = outcome, ProblemNote(type=kind, title=title, hint=hint, policy_line=policy_line)
 
 
-class Held(Exception):
+class Held(Ending):
     """The inquiry waits here until somebody releases its statement."""
 
     def __init__(self, ruling: Ruling) -> None:
@@ -31,7 +33,7 @@ class Held(Exception):
         self.ruling = ruling
 
 
-class AskedBack(Exception):
+class AskedBack(Ending):
     """The inquiry ends here with a question to whoever asked."""
 
     def __init__(self, point: OpenPoint) -> None:

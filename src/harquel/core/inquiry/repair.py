@@ -6,7 +6,8 @@ import difflib
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from harquel.contract import Attempt, Change, Finding, Ruling
+from harquel.core.domain.findings import Finding, Ruling
+from harquel.core.domain.inquiry import Attempt, Change
 from harquel.core.guard import TextRuling
 from harquel.core.prompts import SqlReply
 from harquel.core.review.context import ReviewContext

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import datetime as dt
 
-from harquel.contract import DryRun, ReviewShape
 from harquel.core.answers import read_back
 from harquel.core.clock import utc_now
+from harquel.core.domain.inquiry import DryRun, Reviewed
 from harquel.core.domain.person import NOBODY, Person
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.domain.terms import Terms
@@ -18,7 +18,7 @@ from harquel.core.review.statement import statement_of
 
 def review_sql(
     sql: str, source: Source, person: Person = NOBODY, question: str | None = None, now: dt.datetime | None = None
-) -> ReviewShape:
+) -> Reviewed:
     """Guard, dry run and, given the question, review for a text that somebody wrote, without running it.
 
     Raises SourceError, SandboxError.
@@ -28,7 +28,7 @@ def review_sql(
     catalog = index.catalog
     ruling = rule_on_text(DraftedStatement(sql), source.engine, catalog, source.policy, person, whole)
     if ruling.statement is None:
-        return ReviewShape(verdict="refuse", rulings=[ruling.ruling], findings=list(ruling.findings))
+        return Reviewed(verdict="refuse", rulings=[ruling.ruling], findings=list(ruling.findings))
     assert ruling.tree is not None
     found = []
     if question:
@@ -37,7 +37,7 @@ def review_sql(
     plan = source.sandbox.plan(ruling.statement)
     on_plan, rows = rule_on_plan(plan, whole, source.policy)
     restricted = Terms(source.policy, person).restricts(source.policy.visible(whole))
-    return ReviewShape(
+    return Reviewed(
         verdict=on_plan.verdict if ruling.ruling.verdict == "run" else ruling.ruling.verdict,
         rulings=[ruling.ruling, on_plan],
         findings=[*ruling.findings, *found],

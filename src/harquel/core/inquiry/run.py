@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 
-from harquel.contract import Attempt, DryRun, Finding, Ruling, RunFigures, events
+from harquel.contract import events
+from harquel.core.domain.findings import Finding, Ruling
+from harquel.core.domain.inquiry import Attempt, DryRun, RunFigures
 from harquel.core.domain.result import Result
 from harquel.core.errors import SandboxError, SourceError
 from harquel.core.guard import TextRuling, rule_on_plan
@@ -32,7 +35,7 @@ def run_statement(course: Course, attempt: Attempt, ruled: TextRuling) -> Result
     expected = None if course.restricted else rows
     course.tell(events.Planned(number=attempt.number, steps=list(shown), rows=expected))
     if course.restricted:
-        on_plan = on_plan.model_copy(update={"reason": _without_figures(on_plan)})
+        on_plan = replace(on_plan, reason=_without_figures(on_plan))
     on_plan = course.released(on_plan)
     course.ruled(attempt, on_plan, {})
     may_go(on_plan)

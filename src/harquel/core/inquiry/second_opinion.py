@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Final
 
-from harquel.contract import Attempt, DraftShape, Finding, SecondOpinion, events
+from harquel.contract import events
 from harquel.core.answers import read_back
 from harquel.core.answers.agreement import agree, difference
 from harquel.core.briefing import Briefing
+from harquel.core.domain.findings import Finding
+from harquel.core.domain.inquiry import Attempt, Draft, SecondOpinion
 from harquel.core.domain.result import Result
 from harquel.core.errors import ModelError, SandboxError, SourceError
 from harquel.core.inquiry import endings
@@ -69,7 +71,7 @@ def _compare(
     if not isinstance(said, SqlReply):
         opinion.said = "No second draft came about."
         return
-    opinion.draft = DraftShape(sql=said.sql, explanation=said.explanation, model=model.profile.name)
+    opinion.draft = Draft(sql=said.sql, explanation=said.explanation, model=model.profile.name)
     ruled = course.rule(said.sql)
     course.ruled(attempt, ruled.ruling, {"draft": said.sql})
     if ruled.statement is None or ruled.tree is None:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Sequence
 
-from harquel.contract import Finding
 from harquel.core.briefing.brief import Briefing
+from harquel.core.domain.findings import Finding
 from harquel.core.llm.model import Message
 
 DIALECT_NAMES = {"sqlite": "SQLite", "postgresql": "PostgreSQL", "mariadb": "MariaDB (|| joins texts)"}

@@ -9,10 +9,10 @@ from functools import cached_property, lru_cache
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.briefing.meanings import Meaning, Meanings, stands_for
 from harquel.core.briefing.words import fold, name_stems, stem
 from harquel.core.domain.catalog import Catalog, Column, Table
+from harquel.core.domain.findings import Finding
 from harquel.core.domain.notes import ColumnNotes, Measure, Notes
 from harquel.core.domain.policy import Policy
 from harquel.core.review.grain import Grain

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.briefing import CatalogIndex
 from harquel.core.briefing.words import stems
 from harquel.core.domain.examples import Example
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import Lookups, ReviewContext
 from harquel.core.review.question import Question
 from harquel.core.review.rules import OF_STATEMENTS, RULES
@@ -63,8 +63,8 @@ def placed(findings: list[Finding], sql: str, engine: str) -> list[Finding]:
     places = limit_places(sql, engine)
     if len(places) != 1:
         return findings
-    at = {"start": places[0][0], "end": places[0][1]}
-    return [f.model_copy(update=at) if f.rule in _ON_LIMITS and f.start is None else f for f in findings]
+    start, end = places[0]
+    return [replace(f, start=start, end=end) if f.rule in _ON_LIMITS and f.start is None else f for f in findings]
 
 
 def context_of(

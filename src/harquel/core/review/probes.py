@@ -10,8 +10,8 @@ from typing import Any, Final
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.domain.catalog import Column, Table
+from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.statement import Level, Ref, Statement, is_aggregate
 from harquel.core.sql.tree import identifier, render

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from sqlglot import exp
 
-from harquel.contract import Finding
+from harquel.core.domain.findings import Finding
 from harquel.core.domain.result import Result
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
@@ -63,7 +64,7 @@ def _figures(result: Result, context: ReviewContext) -> list[Finding]:
         repeats = _finding("result-repeats", message, "A join may repeat them.")
         if _alike_by_chance(context):
             message = "Some rows look the same: they are different ones with the same values in what is shown."
-            repeats = repeats.model_copy(update={"severity": "info", "message": message})
+            repeats = replace(repeats, severity="info", message=message)
         found.append(repeats)
     projections = outer.select.expressions
     if len(projections) != len(result.columns):
@@ -127,7 +128,7 @@ def _column(context: ReviewContext, name: str, node: exp.Expr, numbers: list[flo
     if context.question.per and len(numbers) > 3 and low == high and node.find(exp.AggFunc) and abs(low) > _SLACK:
         message = f"{label} is {low:g} in every row."
         told = _finding("result-constant", message, "It may be so; look at what it is computed from.")
-        return [told.model_copy(update={"severity": "info"})]
+        return [replace(told, severity="info")]
     return []
 
 

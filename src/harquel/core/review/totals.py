@@ -11,7 +11,7 @@ from typing import Any
 
 from sqlglot import exp
 
-from harquel.contract import Finding
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.probes import Look
 from harquel.core.review.statement import Level, Part, within

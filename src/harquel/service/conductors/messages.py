@@ -14,6 +14,7 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from harquel.contract.events import InquiryEvent
+from harquel.core.domain.inquiry import Reviewed
 from harquel.core.domain.person import Person
 from harquel.core.domain.statements import RuledStatement
 
@@ -170,6 +171,7 @@ class Failed(_Message):
 Down = Annotated[Job | Reply | Stop | Unwritten, Field(discriminator="say")]
 Want = WantCatalog | WantExamples | WantGrant | WantAccount | WantCompletion | WantStatement
 Up = Annotated[Told | Want | Done | Failed, Field(discriminator="say")]
+REVIEWED: Final = TypeAdapter(Reviewed)
 _DOWN: TypeAdapter[Job | Reply | Stop | Unwritten] = TypeAdapter(Down)
 _UP: TypeAdapter[Told | Want | Done | Failed] = TypeAdapter(Up)
 

@@ -21,9 +21,10 @@ from weakref import WeakKeyDictionary
 
 import structlog
 
-from harquel.contract import Inquiry, ProblemNote, ReviewShape
 from harquel.core.curation import Checked
+from harquel.core.domain import record
 from harquel.core.domain.events import Unwatched, Watcher
+from harquel.core.domain.inquiry import Inquiry, ProblemNote, Reviewed
 from harquel.core.domain.person import NOBODY, Person
 from harquel.core.errors import Cancelled, ComputingError
 from harquel.core.inquiry.source import Source
@@ -175,12 +176,12 @@ class Conductors:
         """
         job: dict[str, Any] = {
             "kind": "go_on" if released_by else "conduct", "now": now.isoformat(), "released_by": released_by,
-            "person": person or Person(inquiry.asked_by), "inquiry": inquiry.model_dump(mode="json"),
+            "person": person or Person(inquiry.asked_by), "inquiry": record.written(inquiry),
         }  # fmt: skip
         so_far = SoFar()
         started = time.monotonic()
         try:
-            return Inquiry.model_validate(self._carry_out(job, source, watcher, so_far))
+            return record.read(self._carry_out(job, source, watcher, so_far))
         except Cancelled:
             log.warning("a conductor did not hear that it was to stop", inquiry=inquiry.id)
             end = ("cancelled", "cancelled", "The inquiry was stopped before it ended.", "")
@@ -194,7 +195,7 @@ class Conductors:
         except _Mistake:  # of ours; it must not leave an inquiry hanging
             log.exception("inquiry broke", inquiry=inquiry.id)
             end = ("failed", *INTERNAL)
-        known = Inquiry.model_validate(so_far.inquiry) if so_far.inquiry is not None else inquiry
+        known = record.read(so_far.inquiry) if so_far.inquiry is not None else inquiry
         known.state, known.outcome = "ended", end[0]  # type: ignore[assignment]
         known.answer = known.trust = None
         known.problem = ProblemNote(type=end[1], title=end[2], hint=end[3])
@@ -203,11 +204,11 @@ class Conductors:
 
     def review(
         self, sql: str, source: Source, now: dt.datetime, person: Person = NOBODY, question: str | None = None
-    ) -> ReviewShape:
+    ) -> Reviewed:
         """As core's `review_sql`. Raises what that raises, ComputingError."""
         job = {"kind": "review", "sql": sql, "question": question, "now": now.isoformat(), "person": person}
         with self._beside:
-            return ReviewShape.model_validate(self._carry_out(job, source, Unwatched(), SoFar()))
+            return say.REVIEWED.validate_python(self._carry_out(job, source, Unwatched(), SoFar()))
 
     def check(self, sql: str, source: Source) -> Checked:
         """As core's `check_example`. Raises what that raises, ComputingError."""

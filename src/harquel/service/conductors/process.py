@@ -18,13 +18,14 @@ from typing import Any, Final, TypeVar
 
 from pydantic import BaseModel
 
-from harquel.contract import Inquiry
 from harquel.core import errors
 from harquel.core.briefing import Describer, TokenGauge
 from harquel.core.curation import check_example
+from harquel.core.domain import record
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.events import Event
 from harquel.core.domain.examples import Example
+from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.statements import RuledStatement
@@ -37,6 +38,7 @@ from harquel.core.sandbox import StatementRunner
 from harquel.core.scanning import tables_from_json
 
 from . import messages as say
+from .messages import REVIEWED
 
 T = TypeVar("T")
 SHELF: Final = 32
@@ -149,8 +151,12 @@ class _Work:
             return {"state": checked.state, "said": checked.said, "tables": checked.tables}
         now = dt.datetime.fromisoformat(job.now)
         if job.kind == "review":
-            return review_sql(job.sql, source, job.person, job.question, now).model_dump(mode="json")
-        inquiry = self.inquiry = Inquiry.model_validate(job.inquiry)
+            found: dict[str, Any] = REVIEWED.dump_python(
+                review_sql(job.sql, source, job.person, job.question, now), mode="json"
+            )
+            return found
+        assert job.inquiry is not None
+        inquiry = self.inquiry = record.read(job.inquiry)
         if job.kind == "go_on":
             inquiry = go_on(inquiry, source, self, now, job.person, job.released_by)
         else:
@@ -159,7 +165,7 @@ class _Work:
         times.model_ms = round(times.model_ms - self.over["model"], 2)
         times.database_ms = round(times.database_ms - self.over["database"], 2)
         times.own_ms = round(times.own_ms + sum(self.over.values()), 2)
-        return inquiry.model_dump(mode="json")
+        return record.written(inquiry)
 
     def _source(self) -> Source:
         job = self.job
@@ -193,7 +199,7 @@ class _Work:
         so_far = None
         if event.kind == "replied" and self.inquiry is not None:
             # From here on the reply is read, by which we may be lost.
-            so_far = self.inquiry.model_dump(mode="json")
+            so_far = record.written(self.inquiry)
         told = say.Told(what=event.what, texts=dict(event.texts), so_far=so_far)
         say.send(self._line, told)
 

@@ -11,11 +11,12 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any, Final
 
-from harquel.contract import Inquiry
 from harquel.core.briefing import Describer, TokenGauge
+from harquel.core.domain import record
 from harquel.core.domain.catalog import Catalog, Column, ForeignKey, Table
 from harquel.core.domain.events import Unwatched
 from harquel.core.domain.examples import Example
+from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.statements import RuledStatement
@@ -85,4 +86,4 @@ def warm_up() -> None:
             id="warm-up", state="working", source="warm-up", asked_by="nobody", asked_at=_NOW,
             question="Which five quays had most boats laid up in August 2026?",
         )  # fmt: skip
-        conduct(inquiry, source, Unwatched(), _NOW).model_dump(mode="json")
+        record.written(conduct(inquiry, source, Unwatched(), _NOW))

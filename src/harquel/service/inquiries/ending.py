@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import Inquiry, ProblemNote
+from harquel.core.domain.inquiry import Inquiry, ProblemNote
 
 from .recording import store_end
 

@@ -5,8 +5,11 @@ from __future__ import annotations
 from concurrent.futures import Future
 from typing import Any
 
-from harquel.contract import Inquiry, events
+from harquel import contract
+from harquel.contract import events
 from harquel.core.domain.events import Event
+from harquel.core.domain.inquiry import Inquiry
+from harquel.core.domain.record import written
 from harquel.core.errors import CoreError
 from harquel.service.bus import Bus
 from harquel.service.ledger.append import append
@@ -67,7 +70,7 @@ def mark_working(key: str) -> None:
 def store_held(inquiry: Inquiry) -> None:
     """The statement that waits, with its ledger entry. Runs inside the writer."""
     assert inquiry.hold is not None
-    record = inquiry.model_dump(mode="json")
+    record = written(inquiry)
     StoredInquiry.objects.filter(key=inquiry.id).update(state="held", record=record)
     held = events.WasHeld(policy_line=inquiry.hold.policy_line, reason=inquiry.hold.reason, record=digest_of(record))
     sql = inquiry.attempts[-1].rewritten_sql or ""
@@ -85,7 +88,7 @@ def _without_rows(holder: dict[str, Any] | None) -> list[Any] | None:
 
 def store_end(inquiry: Inquiry) -> None:
     """Outcome, rows and ledger entry in one transaction. Runs inside the writer."""
-    record = inquiry.model_dump(mode="json")
+    record = written(inquiry)
     stored = StoredInquiry.objects.filter(key=inquiry.id)
     texts, rows = {}, {}
     if inquiry.answer is not None and record["answer"] is not None:
@@ -110,6 +113,6 @@ def store_end(inquiry: Inquiry) -> None:
         record=digest_of(record), rows_digest=digests.get("rows"),
         second_digest=digests.get("second"),
         second_agrees=inquiry.second_opinion.agrees if inquiry.second_opinion else None,
-        usage=inquiry.usage, timings=inquiry.timings,
+        usage=contract.Usage(**vars(inquiry.usage)), timings=contract.Timings(**vars(inquiry.timings)),
     )  # fmt: skip
     append(who=inquiry.asked_by, what=ended, inquiry=inquiry.id, texts=texts)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from harquel.contract import ProblemNote
+from harquel.core.domain.inquiry import ProblemNote
 
 from .models import StoredInquiry
 from .recording import store_end
-from .shapes import inquiry_shape
+from .shapes import inquiry_of
 
 
 def close_interrupted() -> int:
@@ -14,7 +14,7 @@ def close_interrupted() -> int:
     left = StoredInquiry.objects.select_related("person").exclude(state__in=("ended", "held"))
     count = 0
     for stored in left:
-        inquiry = inquiry_shape(stored)
+        inquiry = inquiry_of(stored)
         inquiry.state, inquiry.outcome = "ended", "failed"
         inquiry.problem = ProblemNote(
             type="service-stopped",

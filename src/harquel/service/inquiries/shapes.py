@@ -1,21 +1,33 @@
-"""From stored inquiries to the shapes of the contract."""
+"""From stored inquiries to the core's values, and from those to the shapes of the contract."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from harquel.contract import Inquiry, InquiryLine
+from harquel import contract
+from harquel.core.domain.inquiry import Inquiry
+from harquel.core.domain.record import read
 
 from .models import StoredInquiry
 from .unkept import unkept
 
 
-def line_shape(stored: StoredInquiry) -> InquiryLine:
+def shape_of(inquiry: Inquiry) -> contract.Inquiry:
+    """As it is shown."""
+    return contract.Inquiry.model_validate(inquiry, from_attributes=True)
+
+
+def line_shape(stored: StoredInquiry) -> contract.InquiryLine:
     """One line of the list."""
-    return InquiryLine(**_common(stored))
+    return contract.InquiryLine(**_common(stored))
 
 
-def inquiry_shape(stored: StoredInquiry) -> Inquiry:
+def inquiry_shape(stored: StoredInquiry) -> contract.Inquiry:
+    """The whole as it is shown; while it is under way, as much as is known."""
+    return shape_of(inquiry_of(stored))
+
+
+def inquiry_of(stored: StoredInquiry) -> Inquiry:
     """The whole; while it is under way, as much as is known."""
     late = unkept(stored.key)
     if late is not None:
@@ -25,7 +37,7 @@ def inquiry_shape(stored: StoredInquiry) -> Inquiry:
             **_common(stored), follows=stored.follows, as_of=stored.as_of, choice=stored.choice,
             standalone_question=stored.standalone_question, silenced=stored.silenced,
         )  # fmt: skip
-    inquiry = Inquiry.model_validate(stored.record)
+    inquiry = read(stored.record)
     result = getattr(stored, "result", None)
     if inquiry.answer is not None and result is not None and result.rows is not None:
         inquiry.answer.table.rows = result.rows

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import structlog
 
-from harquel.contract import Inquiry, ProblemNote
+from harquel.core.domain.inquiry import Inquiry, ProblemNote
 from harquel.core.domain.person import Person
 from harquel.service import metrics
 from harquel.service.asking import AskingPool, Ticket

@@ -11,7 +11,7 @@ from typing import Final
 import structlog
 from django.db import OperationalError
 
-from harquel.contract import Inquiry, ProblemNote
+from harquel.core.domain.inquiry import Inquiry, ProblemNote
 from harquel.service.records.writer import Writer, why_not
 
 from .recording import store_end

@@ -11,11 +11,12 @@ from pathlib import Path
 
 import structlog
 
-from harquel.contract import Inquiry, events
+from harquel.contract import events
 from harquel.core.clock import utc_now
 from harquel.core.curation import propose_starters
 from harquel.core.curation.starters import MOST
 from harquel.core.domain.events import Event
+from harquel.core.domain.inquiry import Inquiry
 from harquel.core.errors import CoreError
 from harquel.service.bus import Bus
 from harquel.service.conductors.pool import Conductors

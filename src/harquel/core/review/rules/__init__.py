@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from harquel.contract import Finding
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.aggregates import aggregates
 from harquel.core.review.rules.averages import averages

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import itertools
 
-from harquel.contract import Finding
 from harquel.core.domain.catalog import Table
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.question import Mention
 

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import re
 
-from harquel.contract import Finding
 from harquel.core.briefing.words import fold
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext, same_value
 from harquel.core.review.statement import Condition, Level
 

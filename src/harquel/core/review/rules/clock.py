@@ -6,7 +6,7 @@ Good: SELECT COUNT(*) FROM sailing WHERE scheduled_departure >= '2026-08-01'
 
 from __future__ import annotations
 
-from harquel.contract import Finding
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.times import reads_clock
 

@@ -10,8 +10,8 @@ import re
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.briefing.words import fold, name_stems, stem
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Condition, Ref
 from harquel.core.review.vocabulary import DEADLINES

@@ -6,7 +6,7 @@ Good: SELECT COUNT(*) FROM customer WHERE deleted_at IS NULL
 
 from __future__ import annotations
 
-from harquel.contract import Finding
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext, conditions_in
 
 CODE = "default-filter"

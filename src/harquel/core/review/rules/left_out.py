@@ -8,9 +8,9 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.briefing.meanings import Meaning
 from harquel.core.briefing.words import fold, name_stems
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.question import Mention
 from harquel.core.review.vocabulary import OPPOSITES

@@ -6,7 +6,7 @@ Good: the draft reads what the example reads
 
 from __future__ import annotations
 
-from harquel.contract import Finding
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext, columns_in
 
 CODE = "unlike-example"

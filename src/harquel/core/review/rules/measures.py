@@ -11,7 +11,7 @@ from types import UnionType
 
 from sqlglot import exp
 
-from harquel.contract import Finding
+from harquel.core.domain.findings import Finding
 from harquel.core.domain.notes import Measure
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext, measure_columns

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.briefing.words import name_stems, split, stem
+from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext, known_of
 from harquel.core.review.grain import Grain

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.briefing.words import name_stems
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.dimensions import MONEY_UNITS, quantity_of
 from harquel.core.review.vocabulary import AGES, BEGINNINGS, MONEY

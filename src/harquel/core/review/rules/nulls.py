@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from harquel.contract import Finding
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Condition, Level, within
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import datetime as dt
 import re
 
-from harquel.contract import Finding
+from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.periods import shifted

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.domain.catalog import Catalog, Table
+from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Level, Ref

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 from typing import Final
 
-from harquel.contract import Finding
 from harquel.core.briefing.words import name_stems
 from harquel.core.domain.catalog import Column, Table
+from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Condition

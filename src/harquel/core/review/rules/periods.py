@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import datetime as dt
 
-from harquel.contract import Finding
 from harquel.core.briefing.meanings import Meaning
+from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal, moment
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.periods import EARLIEST, LATEST, Period

@@ -11,8 +11,8 @@ from typing import Final, Literal
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.briefing.words import name_stems, stem
+from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal, is_year
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Level, Ref, is_aggregate, within

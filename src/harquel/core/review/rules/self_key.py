@@ -6,7 +6,7 @@ Good: SELECT COUNT(*) FROM crew_member m WHERE NOT EXISTS (SELECT 1 FROM crew_me
 
 from __future__ import annotations
 
-from harquel.contract import Finding
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 
 CODE = "direction"

@@ -6,9 +6,9 @@ Good: SELECT r.code FROM route r JOIN harbour h ON h.id IN (r.from_harbour_id, r
 
 from __future__ import annotations
 
-from harquel.contract import Finding
 from harquel.core.briefing.words import name_stems, stem
 from harquel.core.domain.catalog import Table
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 
 CODE = "one-key-of-several"

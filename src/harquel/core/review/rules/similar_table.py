@@ -6,9 +6,9 @@ Good: SELECT COUNT(*) FROM sailing
 
 from __future__ import annotations
 
-from harquel.contract import Finding
 from harquel.core.briefing.words import EMPTY, name_stems, stems
 from harquel.core.domain.catalog import Table
+from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import moment
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.times import Spans, both

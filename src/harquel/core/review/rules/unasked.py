@@ -10,9 +10,9 @@ import re
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.briefing.meanings import stands_for
 from harquel.core.briefing.words import fold, name_stems, split, stem
+from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal, is_year
 from harquel.core.review.context import Known, ReviewContext, known_of, measure_columns, same_value
 from harquel.core.review.statement import Condition, Plain, within

@@ -11,8 +11,8 @@ import re
 
 from sqlglot import exp
 
-from harquel.contract import Finding
 from harquel.core.domain.catalog import Table
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.dimensions import CONVERSIONS, MONEY_UNITS, Quantity, quantity_of
 from harquel.core.review.statement import Plain

@@ -6,7 +6,7 @@ Good: SELECT r.code, COUNT(*) FROM sailing s JOIN route r ON r.id = s.route_id G
 
 from __future__ import annotations
 
-from harquel.contract import Finding
+from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 
 CODE = "unjoined"

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from fnmatch import fnmatchcase
 
-from harquel.contract import Finding
 from harquel.core.domain.catalog import Column
+from harquel.core.domain.findings import Finding
 from harquel.core.domain.notes import ColumnNotes
 from harquel.core.nearest import nearest
 from harquel.core.review.calendar import is_temporal

@@ -7,6 +7,7 @@ import secrets
 from harquel.contract import Inquiry, InquiryRequest, events
 from harquel.core.clock import utc_now
 from harquel.core.domain.findings import REVIEW_CODES
+from harquel.core.domain.inquiry import Inquiry as Asked
 from harquel.core.domain.language import language_of
 from harquel.core.nearest import nearest
 from harquel.service.asking import Overloaded
@@ -19,7 +20,7 @@ from harquel.service.sources.finding import source_for
 
 from ..finding import find_inquiry
 from ..models import StoredInquiry
-from ..shapes import inquiry_shape
+from ..shapes import inquiry_of, inquiry_shape, shape_of
 
 
 @operation(
@@ -51,7 +52,7 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
         ) from full  # fmt: skip
     # A reply is about the instant of the question that it decides.
     now = source.now(request.as_of or (chosen.as_of if chosen else None))
-    inquiry = Inquiry(
+    inquiry = Asked(
         id=secrets.token_hex(8), state="queued", source=source.name, question=question, language=language_of(question),
         as_of=now, asked_by=caller.name, asked_at=utc_now(), follows=request.follows,
         choice=request.choice, standalone_question=standalone, silenced=request.silence,
@@ -85,7 +86,7 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
         live.inquiries.pool.give_back()
         return inquiry_shape(find_inquiry(key, caller))
     # As it is now: from here on it is filled by whoever works on it.
-    queued = inquiry.model_copy(deep=True)
+    queued = shape_of(inquiry)
     live.inquiries.launch(ticket, inquiry, now, caller.asker)
     return queued
 
@@ -101,7 +102,7 @@ def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[s
         raise ProblemError(
             422, "choice-of-nothing", "A choice belongs to an inquiry that asked back.", "Name that inquiry in follows."
         )
-    asked_back = inquiry_shape(earlier).clarify
+    asked_back = inquiry_of(earlier).clarify
     if asked_back is None:
         raise ProblemError(409, "not-asked", "That inquiry did not ask back.", "Leave choice out, or see how it ended.")
     reading = next((c.reading or c.label for c in asked_back.choices if c.id == request.choice), None)

@@ -12,7 +12,7 @@ from harquel.service.runtime import runtime
 from ..ending import end_held
 from ..finding import INQUIRY
 from ..models import StoredInquiry
-from ..shapes import inquiry_shape
+from ..shapes import inquiry_of
 
 
 @operation(
@@ -40,7 +40,7 @@ def cancel(call: Call[Nothing, StoredInquiry]) -> None:
 def _take_back(pk: int) -> None:
     """Unless somebody has decided in between. Runs inside the writer."""
     found = StoredInquiry.objects.select_related("person").get(pk=pk)
-    inquiry = inquiry_shape(found)
+    inquiry = inquiry_of(found)
     if found.state == "held" and inquiry.hold is not None:
         said = "The inquiry was stopped while its statement was held."
         end_held(inquiry, inquiry.hold.policy_line, "cancelled", said, "")

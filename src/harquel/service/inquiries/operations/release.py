@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from harquel.contract import Inquiry, ReleaseRequest, events
+from harquel.core.domain.record import written
 from harquel.service.access.caller import Caller
 from harquel.service.access.models import Token, asker
 from harquel.service.asking import Overloaded
@@ -15,7 +16,7 @@ from harquel.service.runtime import runtime
 from ..ending import end_held
 from ..finding import INQUIRY, find_inquiry
 from ..models import StoredInquiry
-from ..shapes import inquiry_shape
+from ..shapes import inquiry_of, inquiry_shape
 
 
 @operation(
@@ -51,7 +52,7 @@ def _decide(stored: StoredInquiry, request: ReleaseRequest, caller: Caller) -> N
 
     def decide() -> None:
         found = StoredInquiry.objects.select_related("person").get(pk=stored.pk)
-        inquiry = inquiry_shape(found)
+        inquiry = inquiry_of(found)
         if found.state != "held" or inquiry.hold is None:
             raise ProblemError(409, "not-held", "This inquiry does not wait for anybody.", "See how it ended.")
         inquiry.hold.approved, inquiry.hold.by, inquiry.hold.note = request.approve, caller.name, request.note
@@ -60,7 +61,7 @@ def _decide(stored: StoredInquiry, request: ReleaseRequest, caller: Caller) -> N
         append(who=caller.name, what=decided, inquiry=stored.key, texts={"note": request.note})
         if request.approve:
             inquiry.state = "working"
-            record = inquiry.model_dump(mode="json")
+            record = written(inquiry)
             StoredInquiry.objects.filter(pk=found.pk).update(state="working", record=record, decided_by=caller.person)
             return
         StoredInquiry.objects.filter(pk=found.pk).update(decided_by=caller.person)
@@ -78,7 +79,7 @@ def _decide(stored: StoredInquiry, request: ReleaseRequest, caller: Caller) -> N
         live.bus.tell(stored.key, END)
         return
     stored.refresh_from_db()
-    inquiry = inquiry_shape(stored)
+    inquiry = inquiry_of(stored)
     assert inquiry.as_of is not None
     person = asker(stored.person.name, stored.roles, stored.values)
     live.inquiries.launch(ticket, inquiry, inquiry.as_of, person, caller.name)

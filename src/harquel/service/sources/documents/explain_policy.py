@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.contract import ExplainedPolicy, ExplainRequest, PolicySentence
+from harquel.contract import ExplainedPolicy, ExplainRequest, PolicySentence, ReviewShape
 from harquel.core.domain.terms import Terms
 from harquel.core.guard.explain import Sentence, explain_policy
 from harquel.service.access.models import asker
@@ -23,7 +23,8 @@ def explain(call: Call[ExplainRequest, LiveSource]) -> ExplainedPolicy:
         source=source.name, sentences=policy_sentences(explain_policy(Terms(source.core.policy, person), whole))
     )
     if request.sql is not None:
-        found = runtime().conductors.review(request.sql, source.core, source.now(None), person)
+        reviewed = runtime().conductors.review(request.sql, source.core, source.now(None), person)
+        found = ReviewShape.model_validate(reviewed, from_attributes=True)
         made.verdict, made.rulings, made.findings = found.verdict, found.rulings, found.findings
         made.rewritten_sql = found.rewritten_sql
         made.instead = " ".join(dict.fromkeys(f.hint for f in found.findings if f.hint))
