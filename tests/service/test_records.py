@@ -258,7 +258,7 @@ def test_records_of_before_open_and_their_ledger_holds(new_stage: Callable[..., 
 def test_records_without_a_version_open_and_are_kept_with_one_from_now_on(
     new_stage: Callable[..., Stage], tmp_path: Path
 ) -> None:
-    """Made by the last landing before inquiries were kept with a version: answers, a second opinion, refusals."""
+    """Made by the last landing before inquiries were kept with a version: answers of three sources, a refusal."""
     records = tmp_path / "old" / "records"
     records.mkdir(parents=True)
     packed = (DATA / "records_of_0.1.0_before_versions.db.gz").read_bytes()
@@ -275,9 +275,6 @@ def test_records_without_a_version_open_and_are_kept_with_one_from_now_on(
             inquiry = client.inquiry(line.id)
             assert (inquiry.id, bool(inquiry.attempts), bool(inquiry.timings.total_ms)) == (line.id, True, True)
             assert (inquiry.answer is not None) == (inquiry.outcome == "answered")
-        pair = next(client.inquiry(i.id) for i in lines if i.source == "pair")
-        assert pair.second_opinion is not None
-        assert pair.second_opinion.said
         made = client.ask("How many vessels are there?", "ferries")
         assert client.verify_ledger().intact
     with sqlite3.connect(records / "records.db") as connection:
