@@ -4,6 +4,7 @@ They stand at the very bottom: core fills them, the service sends them, the clie
 """
 
 from .access import Me, SessionRequest, Token, TokenCreated, TokenRequest, Tokens
+from .attempts import Attempt, Change, DraftShape, DryRun, Finding, Ruling, RunFigures, Severity, Verdict
 from .describing import (
     AccountRequest,
     AccountScript,
@@ -17,13 +18,6 @@ from .describing import (
     DocumentRequest,
     Documents,
     DocumentShape,
-    ExampleChange,
-    ExampleExport,
-    ExampleImport,
-    ExampleRequest,
-    Examples,
-    ExampleShape,
-    ImportReport,
     JoinProposal,
     Removal,
     Rotation,
@@ -37,19 +31,15 @@ from .describing import (
     VersionLine,
     Versions,
 )
+from .examples import ExampleChange, ExampleExport, ExampleImport, ExampleRequest, Examples, ExampleShape, ImportReport
 from .inquiry import (
     Answer,
-    Attempt,
     BriefedTable,
     BriefingSummary,
     Caveat,
-    Change,
     Choice,
     CitedMeasure,
     Clarify,
-    DraftShape,
-    DryRun,
-    Finding,
     Hold,
     Inquiry,
     InquiryLine,
@@ -60,15 +50,11 @@ from .inquiry import (
     ReleaseRequest,
     ResultColumn,
     ResultTable,
-    Ruling,
-    RunFigures,
     SecondOpinion,
-    Severity,
     State,
     Timings,
     Trust,
     Usage,
-    Verdict,
 )
 from .ledger import (
     Difference,

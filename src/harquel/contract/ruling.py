@@ -5,8 +5,8 @@ from __future__ import annotations
 from pydantic import Field
 
 from .access import Value
+from .attempts import Finding, Ruling, Verdict
 from .base import Input, Shape
-from .inquiry import Finding, Ruling, Verdict
 
 
 class ExplainRequest(Input):

@@ -6,8 +6,8 @@ import datetime as dt
 
 from pydantic import Field, RootModel
 
+from .attempts import DryRun, Finding, Ruling, Verdict
 from .base import Cell, Input, Shape
-from .inquiry import DryRun, Finding, Ruling, Verdict
 
 
 class SourceLine(Shape):

@@ -7,7 +7,7 @@ from sqlglot import exp
 from harquel.core.answers.units import bare, kind_of_measure
 from harquel.core.domain.inquiry import CitedMeasure
 from harquel.core.domain.notes import Notes
-from harquel.core.review.context import follows
+from harquel.core.review.known import follows
 from harquel.core.review.statement import Statement
 
 

@@ -5,16 +5,13 @@ from __future__ import annotations
 import datetime as dt
 import re
 import socket
-import ssl
 import time
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
-from functools import cache
 from typing import Any, Final
 
 import pymysql
 import sqlalchemy as sa
-from pymysql.connections import Connection
 from sqlalchemy.exc import SQLAlchemyError
 
 from harquel.core.clock import utc_now
@@ -24,6 +21,7 @@ from harquel.core.domain.policy import Policy
 from harquel.core.engines.base import CheckStep
 from harquel.core.engines.checking import Said, failed, skipped, timed, warned, well
 from harquel.core.engines.introspect import choices_of, generic_type, read_tables
+from harquel.core.engines.mariadb_connection import PlainConnection, quoted, tls_options
 from harquel.core.engines.postgresql import tls_said
 from harquel.core.engines.profiling import Sampling, count_some, few_rows
 from harquel.core.engines.server import CONNECT_S, STRUCTURE_S, ServerEngine, clock_said, unseen_said, writes_said
@@ -53,42 +51,6 @@ SELECT CONCAT(
 """
 
 
-def quoted(name: str) -> str:
-    """A name as MariaDB wants it, whatever is in it."""
-    return "`" + name.replace("`", "``") + "`"
-
-
-def tls_options(tls: str, ca: str) -> dict[str, Any]:
-    """How to encrypt, as the driver's arguments; without any it encrypts where the server can."""
-    if tls == "off":
-        return {"ssl_disabled": True}
-    if tls == "prefer":
-        return {}
-    context = ssl.create_default_context(cafile=ca or None)
-    if tls == "require":
-        context.check_hostname = False
-        context.verify_mode = ssl.CERT_NONE
-    return {"ssl": context}
-
-
-@cache
-def _unverified() -> ssl.SSLContext:
-    context = ssl.create_default_context()
-    context.check_hostname = False
-    context.verify_mode = ssl.CERT_NONE
-    return context
-
-
-class _Connection(Connection):  # type: ignore[misc]  # the driver says nothing of its types
-    """The driver's, but for one thing: where it encrypts if it can, it loads all that the system believes for each
-    connection anew, and verifies nothing with it. That takes longer than the connection.
-    """
-
-    def _create_ssl_ctx(self, asked: Any) -> ssl.SSLContext:
-        made: ssl.SSLContext = super()._create_ssl_ctx(asked) if asked else _unverified()
-        return made
-
-
 class MariaDbEngine(ServerEngine):
     """One database of a MariaDB server, and others beside it that the source names."""
 
@@ -96,7 +58,7 @@ class MariaDbEngine(ServerEngine):
 
     def _connect(self, seconds: float = STRUCTURE_S, tls: str | None = None) -> Any:
         at = self.at
-        return _Connection(
+        return PlainConnection(
             host=at.host, port=at.port, user=at.user, password=at.password.encode(), database=at.database,
             charset="utf8mb4", connect_timeout=CONNECT_S,
             read_timeout=int(STRUCTURE_S) + 10, program_name="harquel", autocommit=True,

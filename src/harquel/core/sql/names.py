@@ -14,6 +14,7 @@ from sqlglot import exp
 
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.nearest import nearest
+from harquel.core.sql.scopes import Ctes, Scope, Source, is_join, is_taken, source_of
 from harquel.core.sql.tree import identifier
 
 FaultKind = Literal["unknown-table", "unknown-column", "withheld-column", "ambiguous-column", "unresolvable"]
@@ -45,29 +46,6 @@ class Resolution:
     columns: list[tuple[exp.Expr, Column, Table]] = field(default_factory=list)
     loose: set[tuple[str, str]] = field(default_factory=set)
     """Table and column of what is read where no name of its own stands for it: merged by USING."""
-
-
-@dataclass
-class _Source:
-    """Something that can stand in FROM. `columns` maps folded to written names; None: unknowable."""
-
-    alias: str
-    columns: dict[str, str] | None
-    table: Table | None = None
-    hidden: frozenset[str] = frozenset()
-    """Folded names of columns that the database would find here and that the policy withholds from the asker."""
-
-
-@dataclass
-class _Scope:
-    sources: dict[str, _Source]
-    aliases: set[str]
-    parent: _Scope | None
-    joined: set[str] = field(default_factory=set)
-    """Columns that USING merges: naming one without its table is not ambiguous."""
-
-
-_Ctes = dict[str, _Source]
 
 
 def _starred(table: Table, column: Column) -> bool:
@@ -105,9 +83,7 @@ class _Resolver:
 
     # -- queries ---------------------------------------------------------------------------------
 
-    def query(
-        self, node: exp.Expr, ctes: _Ctes, parent: _Scope | None, apart: tuple[str, ...] = ()
-    ) -> list[str] | None:
+    def query(self, node: exp.Expr, ctes: Ctes, parent: Scope | None, apart: tuple[str, ...] = ()) -> list[str] | None:
         """Resolves one query; returns its output columns, None where they cannot be known.
 
         `apart` are the parts that the caller resolves: the joins that hang on a query in a parenthesis.
@@ -115,17 +91,17 @@ class _Resolver:
         ctes = self._with(node, ctes, parent)
         if isinstance(node, exp.Subquery):
             columns = self.query(node.this, ctes, parent)
-            output = _Scope({}, set(map(str.casefold, columns or [])), parent)
+            output = Scope({}, set(map(str.casefold, columns or [])), parent)
             self._rest(node, ctes, output, ("this", "with_", "alias", *apart))
             return columns
         if isinstance(node, exp.SetOperation):
             columns = self.query(node.this, ctes, parent)
             self.query(node.expression, ctes, parent)
-            output = _Scope({}, set(map(str.casefold, columns or [])), parent)
+            output = Scope({}, set(map(str.casefold, columns or [])), parent)
             self._rest(node, ctes, output, ("this", "expression", "with_"))
             return columns
         if isinstance(node, exp.Values):
-            self._rest(node, ctes, _Scope({}, set(), parent), ("alias",))
+            self._rest(node, ctes, Scope({}, set(), parent), ("alias",))
             width = len(node.expressions[0].expressions) if node.expressions else 0
             return [f"column{i + 1}" for i in range(width)]
         if isinstance(node, exp.Select):
@@ -133,7 +109,7 @@ class _Resolver:
         self.found.faults.append(NameFault("unresolvable", node.key, node))
         return None
 
-    def _with(self, node: exp.Expr, ctes: _Ctes, parent: _Scope | None) -> _Ctes:
+    def _with(self, node: exp.Expr, ctes: Ctes, parent: Scope | None) -> Ctes:
         with_ = node.args.get("with_")
         if with_ is None:
             return ctes
@@ -144,12 +120,12 @@ class _Resolver:
             body = cte.this
             if with_.args.get("recursive") and isinstance(body, exp.SetOperation):
                 first = given or self._peek(body, ctes)
-                ctes[name.casefold()] = _source(name, first)
+                ctes[name.casefold()] = source_of(name, first)
             columns = self.query(body, ctes, parent)
-            ctes[name.casefold()] = _source(name, given or columns)
+            ctes[name.casefold()] = source_of(name, given or columns)
         return ctes
 
-    def _peek(self, body: exp.SetOperation, ctes: _Ctes) -> list[str] | None:
+    def _peek(self, body: exp.SetOperation, ctes: Ctes) -> list[str] | None:
         """The columns of a recursive CTE, from its first branch, which does not mention the CTE."""
         branch: exp.Expr = body
         while isinstance(branch, exp.SetOperation):
@@ -157,9 +133,9 @@ class _Resolver:
         probe = _Resolver(self.catalog, self.starred, self.whole)
         return probe.query(branch, ctes, None)
 
-    def _select(self, node: exp.Select, ctes: _Ctes, parent: _Scope | None) -> list[str] | None:
+    def _select(self, node: exp.Select, ctes: Ctes, parent: Scope | None) -> list[str] | None:
         aliases = {p.alias.casefold() for p in node.expressions if isinstance(p, exp.Alias)}
-        scope = _Scope({}, aliases, parent)
+        scope = Scope({}, aliases, parent)
         from_ = node.args.get("from_")
         if from_ is not None:
             self._add(from_.this, ctes, scope)
@@ -171,39 +147,39 @@ class _Resolver:
         self._rest(node, ctes, scope, ("expressions", "from_", "joins", "with_"))
         return columns
 
-    def _add(self, node: exp.Expr, ctes: _Ctes, scope: _Scope) -> None:
+    def _add(self, node: exp.Expr, ctes: Ctes, scope: Scope) -> None:
         alias = node.alias_or_name
         if isinstance(node, exp.Table):
             source = self._table(node, ctes)
         elif isinstance(node, exp.Subquery | exp.Values):
             # A derived table does not see its neighbours, but a correlated one sees the outer query.
-            if isinstance(node, exp.Subquery) and _is_join(node) and not alias:
+            if isinstance(node, exp.Subquery) and is_join(node) and not alias:
                 self._add(node.this, ctes, scope)
                 self._joins(node, ctes, scope)
                 return
             columns = self.query(node, ctes, scope.parent, ("joins",))
-            source = _source(alias, columns)
+            source = source_of(alias, columns)
         elif isinstance(node, exp.Lateral) and isinstance(node.this, exp.Subquery):
             # This one does see those that stand before it.
             columns = self.query(node.this, ctes, scope)
-            source = _source(alias, columns)
+            source = source_of(alias, columns)
         else:
             self.found.faults.append(NameFault("unresolvable", node.key, node))
-            source = _source(alias, None)
+            source = source_of(alias, None)
         given = node.args.get("alias")
         renamed = [i.name for i in (given.args.get("columns") or ())] if given is not None else []
         if renamed and isinstance(node, exp.Table) and source.table is not None:
             # By position it would name columns that are not exposed.
             self.found.faults.append(NameFault("unresolvable", f"{alias}({', '.join(renamed)})", node))
         if renamed:
-            source = _Source(alias, {n.casefold(): n for n in renamed}, None)
+            source = Source(alias, {n.casefold(): n for n in renamed}, None)
         if alias.casefold() in scope.sources and alias:
             self.found.faults.append(NameFault("ambiguous-column", alias, node))
         scope.sources[(alias or f"#{len(scope.sources)}").casefold()] = source
         # A parenthesised join hangs on its first table.
         self._joins(node, ctes, scope)
 
-    def _joins(self, node: exp.Expr, ctes: _Ctes, scope: _Scope) -> None:
+    def _joins(self, node: exp.Expr, ctes: Ctes, scope: Scope) -> None:
         for join in node.args.get("joins") or ():
             self._add(join.this, ctes, scope)
             self._using(join, scope)
@@ -212,33 +188,33 @@ class _Resolver:
             if join.args.get("on") is not None:
                 self._visit(join.args["on"], ctes, scope)
 
-    def _table(self, node: exp.Table, ctes: _Ctes) -> _Source:
+    def _table(self, node: exp.Table, ctes: Ctes) -> Source:
         alias = node.alias_or_name
         if isinstance(node.this, exp.Anonymous) and not node.args.get("db"):
             # A table function; whether it is allowed is for the rules to say. Its column is called as it is itself.
-            self._rest(node.this, ctes, _Scope({}, set(), None), ("this",))
+            self._rest(node.this, ctes, Scope({}, set(), None), ("this",))
             name = alias or str(node.this.this)
-            return _source(name, [name])
+            return source_of(name, [name])
         if not isinstance(node.this, exp.Identifier):
             self.found.faults.append(NameFault("unresolvable", node.sql(), node))
-            return _source(alias, None)
+            return source_of(alias, None)
         name = node.name
         qualifier = node.args.get("db") or node.args.get("catalog")
         if not qualifier and name.casefold() in ctes:
             known = ctes[name.casefold()]
-            return _Source(alias, known.columns, known.table)
+            return Source(alias, known.columns, known.table)
         full = f"{qualifier.name}.{name}" if qualifier else name
         table = None if node.args.get("catalog") else self._known(qualifier.name if qualifier else "", name)
         if table is None:
             names = [t.name for t in self.catalog.tables]
             self.found.faults.append(NameFault("unknown-table", full, node, closest(full, names)))
-            return _source(alias, None)
+            return source_of(alias, None)
         self.found.tables.append((node, table))
         self.found.reads.setdefault(table.name, set())
         columns = {c.name.casefold(): c.name for c in table.columns}
         stored = self.whole.table(table.name)
         hidden = {c.name.casefold() for c in stored.columns} - set(columns) if stored is not None else set()
-        return _Source(alias, columns, table, frozenset(hidden))
+        return Source(alias, columns, table, frozenset(hidden))
 
     def _known(self, schema: str, name: str) -> Table | None:
         """The table meant; a plain name finds a table of another schema when only one is called so."""
@@ -250,7 +226,7 @@ class _Resolver:
         alike = [t for t in self.catalog.tables if t.schema and t.plain.casefold() == name.casefold()]
         return alike[0] if len(alike) == 1 else None
 
-    def _using(self, join: exp.Join, scope: _Scope) -> None:
+    def _using(self, join: exp.Join, scope: Scope) -> None:
         for merged in join.args.get("using") or ():
             name = merged.name
             scope.joined.add(name.casefold())
@@ -264,7 +240,7 @@ class _Resolver:
 
     # -- expressions -----------------------------------------------------------------------------
 
-    def _projection(self, node: exp.Expr, ctes: _Ctes, scope: _Scope) -> list[str] | None:
+    def _projection(self, node: exp.Expr, ctes: Ctes, scope: Scope) -> list[str] | None:
         if isinstance(node, exp.Star):
             return self._star(node, list(scope.sources.values()), scope)
         if isinstance(node, exp.Column) and isinstance(node.this, exp.Star):
@@ -276,7 +252,7 @@ class _Resolver:
         self._visit(node, ctes, scope)
         return [node.alias_or_name or node.sql()]
 
-    def _star(self, node: exp.Expr, sources: list[_Source], scope: _Scope) -> list[str] | None:
+    def _star(self, node: exp.Expr, sources: list[Source], scope: Scope) -> list[str] | None:
         columns: list[exp.Expr] = []
         names: list[str] = []
         if not sources:
@@ -297,7 +273,7 @@ class _Resolver:
         self.found.stars.append((node, columns))
         return names
 
-    def _rest(self, node: exp.Expr, ctes: _Ctes, scope: _Scope, done: tuple[str, ...]) -> None:
+    def _rest(self, node: exp.Expr, ctes: Ctes, scope: Scope, done: tuple[str, ...]) -> None:
         for key, value in node.args.items():
             if key in done:
                 continue
@@ -305,7 +281,7 @@ class _Resolver:
                 if isinstance(child, exp.Expr):
                     self._visit(child, ctes, scope)
 
-    def _visit(self, node: exp.Expr, ctes: _Ctes, scope: _Scope) -> None:
+    def _visit(self, node: exp.Expr, ctes: Ctes, scope: Scope) -> None:
         if isinstance(node, exp.Query):
             self.query(node, ctes, scope)
         elif isinstance(node, exp.Column):
@@ -316,15 +292,15 @@ class _Resolver:
             for child in node.iter_expressions():
                 self._visit(child, ctes, scope)
 
-    def _column(self, node: exp.Column, scope: _Scope) -> None:
+    def _column(self, node: exp.Column, scope: Scope) -> None:
         if isinstance(node.this, exp.Star) or not self._qualified(node, scope):
             self.found.faults.append(NameFault("unresolvable", node.sql(), node))
             return
-        level: _Scope | None = scope
-        seen: list[_Source] = []
+        level: Scope | None = scope
+        seen: list[Source] = []
         while level is not None:
             # The database would find it here: neither an alias nor a table further out may lend it a meaning.
-            if not node.table and _is_taken(node.name.casefold(), level):
+            if not node.table and is_taken(node.name.casefold(), level):
                 seen += level.sources.values()
                 break
             if self._column_in(node, level, own=level is scope):
@@ -343,7 +319,7 @@ class _Resolver:
         fault = NameFault("unknown-column", node.sql(), node, closest(node.name, known), elsewhere)
         self.found.faults.append(fault)
 
-    def _withheld(self, node: exp.Expr, name: str, sources: list[_Source]) -> bool:
+    def _withheld(self, node: exp.Expr, name: str, sources: list[Source]) -> bool:
         """Notes that the column is there and withheld, where that is so."""
         for source in sources:
             if source.table is not None and name.casefold() in source.hidden:
@@ -351,7 +327,7 @@ class _Resolver:
                 return True
         return False
 
-    def _qualified(self, node: exp.Column, scope: _Scope) -> bool:
+    def _qualified(self, node: exp.Column, scope: Scope) -> bool:
         """Whether the schema before a column's table, if one stands there, is the one that this table is of."""
         if node.args.get("catalog"):
             return False
@@ -367,7 +343,7 @@ class _Resolver:
             level = level.parent  # type: ignore[assignment]
         return db is None
 
-    def _column_in(self, node: exp.Column, level: _Scope, own: bool) -> bool:
+    def _column_in(self, node: exp.Column, level: Scope, own: bool) -> bool:
         name = node.name.casefold()
         if node.table:
             source = level.sources.get(node.table.casefold())
@@ -385,7 +361,7 @@ class _Resolver:
         unknowable = any(s.columns is None for s in level.sources.values())
         return bool(holders) or aliased or unknowable
 
-    def _read(self, source: _Source, name: str, node: exp.Expr | None = None, star: bool = False) -> None:
+    def _read(self, source: Source, name: str, node: exp.Expr | None = None, star: bool = False) -> None:
         if source.table is not None:
             column = source.table.column(name)
             if column is not None:
@@ -394,22 +370,3 @@ class _Resolver:
                     self.found.columns.append((node, column, source.table))
                 elif not star:
                     self.found.loose.add((source.table.name, column.name))
-
-
-def _is_taken(name: str, level: _Scope) -> bool:
-    """Whether a bare name means a withheld column here, or, on PostgreSQL, the whole row of the table of that name."""
-    sources = level.sources
-    whole_row = name in sources and not any(s.columns is None or name in s.columns for s in sources.values())
-    return whole_row or any(name in s.hidden for s in sources.values())
-
-
-def _is_join(node: exp.Expr) -> bool:
-    """Whether a parenthesis in FROM holds tables, or queries with names, rather than a query."""
-    inner = node.this
-    if isinstance(inner, exp.Subquery):
-        return bool(inner.alias or inner.args.get("joins")) or _is_join(inner)
-    return isinstance(inner, exp.Table)
-
-
-def _source(alias: str, columns: list[str] | None) -> _Source:
-    return _Source(alias, None if columns is None else {c.casefold(): c for c in columns})

@@ -9,10 +9,10 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass, field
 
 from .adjectives import RANKS, ranking_column
+from .english import ADDITIVE, AVERAGE, COMPARE, DAYS, EXTREME, LEAST, MOST, SHARE, UNITS, WEEKDAYS
 from .intent import Figure, Filter, Group, Intent, NotInData
 from .joins import JoinTree
 from .lexicon import Lexicon, Meaning, Span
@@ -20,22 +20,6 @@ from .periods import find_periods
 from .prompt import Column, Prompt, Table
 from .turned_away import turn_away
 from .words import EMPTY, Token, number, tokens
-
-WEEKDAYS = "sunday monday tuesday wednesday thursday friday saturday".split()
-UNITS = frozenset("hour day weekday week month quarter year".split())
-_AVERAGE = frozenset("average mean avg typical".split())
-_EXTREME = dict.fromkeys("maximum max highest strongest longest largest".split(), "MAX")
-_EXTREME |= dict.fromkeys("minimum min lowest shortest smallest".split(), "MIN")
-_MOST = frozenset("most highest biggest largest top best busiest longest strongest".split())
-_LEAST = frozenset("least fewest lowest smallest worst quietest shortest".split())
-_SHARE = frozenset("share percentage percent proportion split %".split())
-_ADDITIVE = re.compile(r"cent|eur|litre|liter|quantity|count|passenger|amount|total|cost", re.I)
-_COMPARE = {
-    ("more", "than"): ">", ("greater", "than"): ">", ("less", "than"): "<", ("fewer", "than"): "<",
-    ("at", "least"): ">=", ("at", "most"): "<=", ("above",): ">", ("over",): ">", ("below",): "<", ("under",): "<",
-    ("exceeding",): ">",
-}  # fmt: skip
-_DAYS = {"day": 1, "week": 7, "month": 30, "year": 365}
 
 
 def understand(prompt: Prompt, lexicon: Lexicon) -> Intent:
@@ -80,8 +64,8 @@ class _Reader:
                 self.taken.add(index)
             count = number(word)
             following = self.words[index + 1].stem if index + 1 < len(self.words) else ""
-            if count and following in _DAYS and index not in self.taken:
-                self.intent.older_than_days = count * _DAYS[following]
+            if count and following in DAYS and index not in self.taken:
+                self.intent.older_than_days = count * DAYS[following]
                 self.taken |= {index, index + 1}
 
     # 5 ------------------------------------------------------------------------------------------
@@ -92,7 +76,7 @@ class _Reader:
             w.text
             for i, w in enumerate(self.words)
             if i not in matched and w.low not in EMPTY and w.stem not in EMPTY and number(w) is None
-            and w.low not in _MOST | _LEAST | _AVERAGE and w.low not in _EXTREME and w.low not in RANKS and w.low != "%"
+            and w.low not in MOST | LEAST | AVERAGE and w.low not in EXTREME and w.low not in RANKS and w.low != "%"
             and not w.low.isdigit()
         ]  # fmt: skip
         if missing:
@@ -209,8 +193,8 @@ class _Reader:
         count = number(self.words[at]) if at < len(self.words) else None
         if count is not None:
             at += 1
-        ranked = any(w in _MOST | _LEAST for w in self.low) or any(s.of("measure") for s in self.spans)
-        if not ranked or at >= len(self.words) or self.low[at] in _SHARE | _AVERAGE:
+        ranked = any(w in MOST | LEAST for w in self.low) or any(s.of("measure") for s in self.spans)
+        if not ranked or at >= len(self.words) or self.low[at] in SHARE | AVERAGE:
             return index + 1
         end = self._group(at)
         if end is None:
@@ -235,7 +219,7 @@ class _Reader:
             if columns and not span.of("table") and (function or not span.of("value")) and not self._compared(span):
                 column = self._column(columns[0])
                 if function or self._figure_like(column):
-                    default = "SUM" if _ADDITIVE.search(f"{column.name} {column.unit}") else "AVG"
+                    default = "SUM" if ADDITIVE.search(f"{column.name} {column.unit}") else "AVG"
                     self._figure(span, Figure(function=function or default, column=column))
                     continue
             if span.of("table") and self._counted(position, span):
@@ -250,10 +234,10 @@ class _Reader:
 
     def _function_before(self, index: int) -> str:
         for word in reversed(self.low[max(0, index - 3) : index]):
-            if word in _AVERAGE:
+            if word in AVERAGE:
                 return "AVG"
-            if word in _EXTREME:
-                return _EXTREME[word]
+            if word in EXTREME:
+                return EXTREME[word]
             if word in ("total", "sum", "much", "altogether"):
                 return "SUM"
             if word not in EMPTY or word in ("and", "per", "by", "with"):
@@ -264,7 +248,7 @@ class _Reader:
         """ "Most incidents" counts them; "most oil", which has no plural, adds up its amounts."""
         table = self.prompt.tables[span.of("table")[0].table]
         word = self.words[span.end - 1]
-        ranked = bool({*self.low[max(0, span.start - 1) : span.start]} & (_MOST | _LEAST))
+        ranked = bool({*self.low[max(0, span.start - 1) : span.start]} & (MOST | LEAST))
         amounts = self._amounts(table)
         if ranked and word.low == word.stem and amounts:
             return Figure(function="SUM", column=amounts[0])
@@ -272,14 +256,14 @@ class _Reader:
 
     @staticmethod
     def _amounts(table: Table) -> list[Column]:
-        return [c for c in table.columns.values() if c.numeric and c.unit and _ADDITIVE.search(c.unit)]
+        return [c for c in table.columns.values() if c.numeric and c.unit and ADDITIVE.search(c.unit)]
 
     def _counted(self, position: int, span: Span) -> bool:
         """Whether a table is named in order to count its rows."""
         before = self.low[max(0, span.start - 3) : span.start]
         if "many" in before or "number" in before or "count" in before:
             return True
-        if _SHARE & set(self.low) or (before and before[-1] in _MOST | _LEAST):
+        if SHARE & set(self.low) or (before and before[-1] in MOST | LEAST):
             return True
         if before[-1:] == ["by"] and self._ranked_by(span.start):
             return True
@@ -297,7 +281,7 @@ class _Reader:
         if "much" in self.low and amounts:
             self.intent.figures.append(Figure(function="SUM", column=amounts[0]))
             self._use_table(table.name)
-        elif "much" in self.low or _AVERAGE & set(self.low):
+        elif "much" in self.low or AVERAGE & set(self.low):
             raise NotInData("The schema holds no such figure.")
         elif self.intent.groups or self.intent.share or "many" in self.low:
             self.intent.figures.append(Figure(table=table.name))
@@ -312,7 +296,7 @@ class _Reader:
 
     def _remaining(self) -> None:
         """What is neither figure nor group: filters, the dating column, tables that are only mentioned."""
-        self.intent.share = bool(_SHARE & set(self.low)) and not any(
+        self.intent.share = bool(SHARE & set(self.low)) and not any(
             f.measure is not None and f.measure.unit == "%" for f in self.intent.figures
         )
         for span in self.spans:
@@ -335,7 +319,7 @@ class _Reader:
 
     def _compared(self, span: Span) -> tuple[str, str] | None:
         """ "weight above 3": the operator and the number that follow a column."""
-        for pattern, operator in _COMPARE.items():
+        for pattern, operator in COMPARE.items():
             for start in range(span.end, min(span.end + 3, len(self.low))):
                 end = start + len(pattern)
                 if tuple(self.low[start:end]) == pattern and end < len(self.words) and end not in self.taken:
@@ -351,7 +335,7 @@ class _Reader:
             if top is not None and index + 1 not in self.taken:
                 intent.limit, intent.ascending = top, word == "bottom"
                 self._top_group(index + 2)
-        words = [w for i, w in enumerate(low) if w in _MOST | _LEAST and self._superlative_stands(i)]
+        words = [w for i, w in enumerate(low) if w in MOST | LEAST and self._superlative_stands(i)]
         if words and intent.ascending is None and (intent.groups or intent.limit):
             word = words[-1]
             better = next((f.measure.better for f in intent.figures if f.measure is not None), "")
@@ -360,7 +344,7 @@ class _Reader:
             elif word == "best":
                 intent.ascending = better == "low"
             else:
-                intent.ascending = word in _LEAST
+                intent.ascending = word in LEAST
         if intent.limit is not None and intent.ascending is None:
             intent.ascending = False
         if intent.rows_of and intent.ascending is not None and intent.ranked_by is None:
@@ -393,7 +377,7 @@ class _Reader:
 
     @staticmethod
     def _figure_like(column: Column) -> bool:
-        return column.numeric and not column.codes and bool(column.unit or _ADDITIVE.search(column.name))
+        return column.numeric and not column.codes and bool(column.unit or ADDITIVE.search(column.name))
 
     def _nearest(self, meanings: list[Meaning]) -> list[Meaning]:
         """Readings ordered by how near their table is to what the question is about."""

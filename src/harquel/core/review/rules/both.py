@@ -10,7 +10,8 @@ import re
 
 from harquel.core.briefing.words import fold
 from harquel.core.domain.findings import Finding
-from harquel.core.review.context import ReviewContext, same_value
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.known import same_value
 from harquel.core.review.statement import Condition, Level
 
 CODE = "either-for-both"

@@ -7,7 +7,8 @@ Good: SELECT COUNT(*) FROM customer WHERE deleted_at IS NULL
 from __future__ import annotations
 
 from harquel.core.domain.findings import Finding
-from harquel.core.review.context import ReviewContext, conditions_in
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.known import conditions_in
 
 CODE = "default-filter"
 

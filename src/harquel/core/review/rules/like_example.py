@@ -7,7 +7,8 @@ Good: the draft reads what the example reads
 from __future__ import annotations
 
 from harquel.core.domain.findings import Finding
-from harquel.core.review.context import ReviewContext, columns_in
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.known import columns_in
 
 CODE = "unlike-example"
 

@@ -14,7 +14,8 @@ from sqlglot import exp
 from harquel.core.domain.findings import Finding
 from harquel.core.domain.notes import Measure
 from harquel.core.review.calendar import is_temporal
-from harquel.core.review.context import ReviewContext, measure_columns
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.known import measure_columns
 
 CODE = "measure-bent"
 

@@ -11,8 +11,9 @@ from sqlglot import exp
 from harquel.core.briefing.words import name_stems, split, stem
 from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
-from harquel.core.review.context import ReviewContext, known_of
+from harquel.core.review.context import ReviewContext
 from harquel.core.review.grain import Grain
+from harquel.core.review.known import known_of
 from harquel.core.review.statement import Condition, Level, Part, within
 from harquel.core.review.vocabulary import OPPOSITES
 

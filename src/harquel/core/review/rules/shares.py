@@ -14,7 +14,8 @@ from harquel.core.briefing.meanings import Meaning
 from harquel.core.briefing.words import fold
 from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
-from harquel.core.review.context import ReviewContext, known_of, same_value
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.known import known_of, same_value
 from harquel.core.review.statement import Condition, called, is_aggregate
 
 CODE = "wrong-whole"

@@ -14,7 +14,8 @@ from harquel.core.briefing.meanings import stands_for
 from harquel.core.briefing.words import fold, name_stems, split, stem
 from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal, is_year
-from harquel.core.review.context import Known, ReviewContext, known_of, measure_columns, same_value
+from harquel.core.review.context import ReviewContext
+from harquel.core.review.known import Known, known_of, measure_columns, same_value
 from harquel.core.review.statement import Condition, Plain, within
 from harquel.core.review.times import spans_of
 from harquel.core.review.vocabulary import HAPPENED, NO_NAMES, OPPOSITES, OUTSTANDING

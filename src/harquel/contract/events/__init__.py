@@ -1,0 +1,141 @@
+"""Everything that can happen to an inquiry, a source, a person or the service, a shape each.
+
+The ledger keeps them as entries, the stream sends these, and terminal, console, trail and metrics are made from them.
+A kind that is not here cannot be told, and one that somebody forgets to show fails a type check: what reads them takes
+the unions at the end apart with `match` and `assert_never`, or `switch` and `never`.
+
+Fields of earlier versions that are missing in an old entry have a default; nothing is ever taken out of one.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Final, get_args
+
+from pydantic import Field, TypeAdapter
+
+from .happening import Happening, Step
+from .of_inquiry import (
+    Accepted,
+    AskedBack,
+    Briefed,
+    CancelAsked,
+    Compared,
+    Ended,
+    Found,
+    Noted,
+    Planned,
+    Prompted,
+    Ran,
+    Released,
+    Replied,
+    Ruled,
+    StarterTried,
+    Stumbled,
+    TurnedDown,
+    WasHeld,
+)
+from .of_service import (
+    KeysRotated,
+    LedgerKeyChanged,
+    LedgerSealed,
+    ServiceStarted,
+    ServiceStopped,
+    StandstillOff,
+    StandstillOn,
+    TokenMade,
+    TokenRevoked,
+)
+from .of_source import (
+    CatalogChange,
+    CatalogChanged,
+    DocumentChanged,
+    ExampleAdded,
+    ExampleChanged,
+    ExampleRemoved,
+    ExamplesImported,
+    Reviewed,
+    ScanStarted,
+    ScanStopped,
+    SourceChanged,
+    SourceChecked,
+    SourceConnected,
+    SourceRemoved,
+    SourceSwitched,
+)
+
+Tellable = Briefed | AskedBack | Prompted | Replied | Ruled | Found | Planned | Ran | Stumbled | Compared
+"""What the way of a question tells by itself."""
+InquiryEvent = Tellable | Accepted | WasHeld | Released | TurnedDown | CancelAsked | Ended | StarterTried
+"""What the stream of an inquiry tells."""
+SourceEvent = (
+    SourceConnected | SourceChanged | SourceSwitched | SourceRemoved | SourceChecked | CatalogChanged | ScanStarted
+    | ScanStopped | DocumentChanged | ExampleAdded | ExampleChanged | ExampleRemoved | ExamplesImported | Reviewed
+)  # fmt: skip
+ServiceEvent = (
+    TokenMade | TokenRevoked | KeysRotated | StandstillOn | StandstillOff | ServiceStarted | ServiceStopped
+    | LedgerSealed | LedgerKeyChanged
+)  # fmt: skip
+Event = InquiryEvent | SourceEvent | ServiceEvent
+EVENTS: Final[dict[str, type[Happening]]] = {e.model_fields["happened"].default: e for e in get_args(Event)}
+"""All of them, by kind."""
+_READ: TypeAdapter[Event] = TypeAdapter(Annotated[Event, Field(discriminator="happened")])
+
+
+def event_of(kind: str, facts: dict[str, Any]) -> Event | None:
+    """What an entry tells; None for a kind of another version. Raises ValidationError for facts that are none."""
+    return _READ.validate_python({**facts, "happened": kind}) if kind in EVENTS else None
+
+
+__all__ = [
+    "EVENTS",
+    "Accepted",
+    "AskedBack",
+    "Briefed",
+    "CancelAsked",
+    "CatalogChange",
+    "CatalogChanged",
+    "Compared",
+    "DocumentChanged",
+    "Ended",
+    "Event",
+    "ExampleAdded",
+    "ExampleChanged",
+    "ExampleRemoved",
+    "ExamplesImported",
+    "Found",
+    "Happening",
+    "InquiryEvent",
+    "KeysRotated",
+    "LedgerKeyChanged",
+    "LedgerSealed",
+    "Noted",
+    "Planned",
+    "Prompted",
+    "Ran",
+    "Released",
+    "Replied",
+    "Reviewed",
+    "Ruled",
+    "ScanStarted",
+    "ScanStopped",
+    "ServiceEvent",
+    "ServiceStarted",
+    "ServiceStopped",
+    "SourceChanged",
+    "SourceChecked",
+    "SourceConnected",
+    "SourceEvent",
+    "SourceRemoved",
+    "SourceSwitched",
+    "StandstillOff",
+    "StandstillOn",
+    "StarterTried",
+    "Step",
+    "Stumbled",
+    "Tellable",
+    "TokenMade",
+    "TokenRevoked",
+    "TurnedDown",
+    "WasHeld",
+    "event_of",
+]

@@ -1,0 +1,93 @@
+"""What can happen to people, their tokens and the service."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from .happening import Happening
+
+
+class TokenMade(Happening):
+    """A token was made."""
+
+    happened: Literal["token-created"] = "token-created"
+    token: int = 0
+    """Its number."""
+    name: str = ""
+    """Its name."""
+    person: str = ""
+    """Whose it is."""
+    person_id: int = 0
+    """The number of that person."""
+    sources: list[str] = []
+    """The sources that it is for."""
+    scopes: list[str] = []
+    """What it may do."""
+    roles: list[str] = []
+    """The roles of the person."""
+    expires_at: str | None = None
+    """When it ends; null: never."""
+    rights: str = ""
+    """The digest of what it may."""
+
+
+class TokenRevoked(Happening):
+    """A token counts no more."""
+
+    happened: Literal["token-revoked"] = "token-revoked"
+    token: int = 0
+    """Its number."""
+    name: str = ""
+    """Its name."""
+
+
+class KeysRotated(Happening):
+    """Passwords of sources are kept under another key."""
+
+    happened: Literal["keys-rotated"] = "keys-rotated"
+    passwords: int = 0
+    """How many there are."""
+
+
+class StandstillOn(Happening):
+    """Everything was stopped."""
+
+    happened: Literal["standstill-on"] = "standstill-on"
+
+
+class StandstillOff(Happening):
+    """That was taken back."""
+
+    happened: Literal["standstill-off"] = "standstill-off"
+
+
+class ServiceStarted(Happening):
+    """The service has started."""
+
+    happened: Literal["service-started"] = "service-started"
+    interrupted: int = 0
+    """Inquiries that an earlier stop had interrupted."""
+    sealed_with: str | None = None
+    """The key that seals from now on."""
+
+
+class ServiceStopped(Happening):
+    """The service stops."""
+
+    happened: Literal["service-stopped"] = "service-stopped"
+
+
+class LedgerSealed(Happening):
+    """Somebody had the ledger sealed; the first seal of a new key names it."""
+
+    happened: Literal["ledger-sealed"] = "ledger-sealed"
+    new: str | None = None
+    """The new key."""
+
+
+class LedgerKeyChanged(Happening):
+    """The key that seals was changed; the last entry under the old one."""
+
+    happened: Literal["ledger-key-changed"] = "ledger-key-changed"
+    old: str = ""
+    """The old key."""

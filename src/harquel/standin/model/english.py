@@ -1,0 +1,21 @@
+"""English words that the simulated model knows by itself, beside those of the prompt."""
+
+from __future__ import annotations
+
+import re
+
+WEEKDAYS = "sunday monday tuesday wednesday thursday friday saturday".split()
+UNITS = frozenset("hour day weekday week month quarter year".split())
+AVERAGE = frozenset("average mean avg typical".split())
+EXTREME = dict.fromkeys("maximum max highest strongest longest largest".split(), "MAX")
+EXTREME |= dict.fromkeys("minimum min lowest shortest smallest".split(), "MIN")
+MOST = frozenset("most highest biggest largest top best busiest longest strongest".split())
+LEAST = frozenset("least fewest lowest smallest worst quietest shortest".split())
+SHARE = frozenset("share percentage percent proportion split %".split())
+ADDITIVE = re.compile(r"cent|eur|litre|liter|quantity|count|passenger|amount|total|cost", re.I)
+COMPARE = {
+    ("more", "than"): ">", ("greater", "than"): ">", ("less", "than"): "<", ("fewer", "than"): "<",
+    ("at", "least"): ">=", ("at", "most"): "<=", ("above",): ">", ("over",): ">", ("below",): "<", ("under",): "<",
+    ("exceeding",): ">",
+}  # fmt: skip
+DAYS = {"day": 1, "week": 7, "month": 30, "year": 365}
