@@ -190,6 +190,18 @@ def stop(event: StreamEvent) -> tuple[str, str, str]:
     return _stop(what, lambda name: str(event.texts.get(name) or ""))
 
 
+def _prompted(what: events.Prompted) -> tuple[str, str, str]:
+    if what.number == 1 or what.duty:
+        return "●", "model", f"draft by {what.model}"
+    return "↺", "model", f"draft {what.number}: repair"
+
+
+def _found(what: events.Found) -> tuple[str, str, str]:
+    if not what.findings:
+        return "●", "review", "nothing doubtful"
+    return "▲", "findings", " ".join(dict.fromkeys(f.message for f in what.findings))
+
+
 def _stop(what: InquiryEvent, text: Callable[[str], str]) -> tuple[str, str, str]:
     match what:
         case events.Accepted() | events.StarterTried():
@@ -198,18 +210,14 @@ def _stop(what: InquiryEvent, text: Callable[[str], str]) -> tuple[str, str, str
             picked = f"{_count(len(what.tables), 'table')}, {_count(what.examples, 'example')}"
             return "●", "briefing", f"{picked}, about {what.tokens:,} tokens"
         case events.Prompted():
-            if what.number == 1 or what.duty:
-                return "●", "model", f"draft by {what.model}"
-            return "↺", "model", f"draft {what.number}: repair"
+            return _prompted(what)
         case events.Replied():
             return "│", "reply", f"{what.completion_tokens} tokens"
         case events.Ruled():
             sign = "●" if what.verdict == "run" else "✕"
             return sign, f"guard: {what.on}", f"{what.verdict} ({what.policy_line}) {what.reason}"
         case events.Found():
-            if not what.findings:
-                return "●", "review", "nothing doubtful"
-            return "▲", "findings", " ".join(dict.fromkeys(f.message for f in what.findings))
+            return _found(what)
         case events.Planned():
             return "●", "dry run", _count(len(what.steps), "step")
         case events.Ran():

@@ -94,16 +94,7 @@ class _Reader:
         texts = tuple(str(c["sqltext"]) for c in checks)
         choices = choices_of(texts)
         full = f"{self.schema}.{name}" if self.schema else name
-        made = [
-            Column(
-                name=c["name"], type=self.type_of(c["type"]),
-                nullable=bool(c.get("nullable", True)) and c["name"] not in primary,
-                primary_key=c["name"] in primary, unique=(c["name"],) in uniques or primary == [c["name"]],
-                default=str(c["default"]) if c.get("default") is not None else None, comment=c.get("comment") or "",
-                options=tuple(getattr(c["type"], "enums", ()) or choices.get(c["name"].casefold(), ())),
-            )
-            for c in columns
-        ]  # fmt: skip
+        made = [self.column(c, primary, uniques, choices) for c in columns]
         keys = [
             ForeignKey(tuple(f["constrained_columns"]), self.target(f), tuple(f["referred_columns"]))
             for f in foreign
@@ -122,6 +113,21 @@ class _Reader:
                     for i in indexes
                 ),
             )
+        )  # fmt: skip
+
+    def column(
+        self, found: dict[str, Any], primary: list[str], uniques: set[tuple[str, ...]],
+        choices: dict[str, tuple[str, ...]],
+    ) -> Column:  # fmt: skip
+        """One column from its facts, and from what keys and checks of its table say of it."""
+        name = found["name"]
+        return Column(
+            name=name, type=self.type_of(found["type"]),
+            nullable=bool(found.get("nullable", True)) and name not in primary,
+            primary_key=name in primary, unique=(name,) in uniques or primary == [name],
+            default=str(found["default"]) if found.get("default") is not None else None,
+            comment=found.get("comment") or "",
+            options=tuple(getattr(found["type"], "enums", ()) or choices.get(name.casefold(), ())),
         )  # fmt: skip
 
     def target(self, foreign: dict[str, Any]) -> str:

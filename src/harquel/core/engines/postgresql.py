@@ -318,23 +318,31 @@ class PostgresqlEngine(ServerEngine):
         for schema in schemas:
             lines.append(f"GRANT USAGE ON SCHEMA {quoted(schema)} TO {role};")
             if whole_schema:
-                lines.append(f"GRANT SELECT ON ALL TABLES IN SCHEMA {quoted(schema)} TO {role};")
-                if any(place == schema for place, _ in owners):
-                    lines.append("-- Tables made later come along, whoever of these makes them:")
-                lines += [
-                    f"ALTER DEFAULT PRIVILEGES FOR ROLE {quoted(owner)} IN SCHEMA {quoted(schema)} "
-                    f"GRANT SELECT ON TABLES TO {role};"
-                    for place, owner in owners
-                    if place == schema
-                ]
+                lines += _whole_schema(schema, role, [owner for place, owner in owners if place == schema])
         if not whole_schema:
-            lines.append("-- Exactly what the policy exposes; a table made later needs a line of its own:")
-            for t in shown:
-                kept = [c.name for c in t.columns if policy.shows(t.name, c.name)]
-                listed = f" ({', '.join(map(quoted, kept))})" if len(kept) < len(t.columns) else ""
-                place = f"{quoted(t.schema or catalog.default_schema)}.{quoted(t.plain)}"
-                lines.append(f"GRANT SELECT{listed} ON {place} TO {role};")
+            lines += _exactly(shown, policy, catalog.default_schema, role)
         return "\n".join(lines) + "\n"
+
+
+def _whole_schema(schema: str, role: str, owners: list[str]) -> list[str]:
+    lines = [f"GRANT SELECT ON ALL TABLES IN SCHEMA {quoted(schema)} TO {role};"]
+    if owners:
+        lines.append("-- Tables made later come along, whoever of these makes them:")
+    place = quoted(schema)
+    return lines + [
+        f"ALTER DEFAULT PRIVILEGES FOR ROLE {quoted(owner)} IN SCHEMA {place} GRANT SELECT ON TABLES TO {role};"
+        for owner in owners
+    ]
+
+
+def _exactly(tables: list[Table], policy: Policy, default_schema: str, role: str) -> list[str]:
+    lines = ["-- Exactly what the policy exposes; a table made later needs a line of its own:"]
+    for t in tables:
+        kept = [c.name for c in t.columns if policy.shows(t.name, c.name)]
+        listed = f" ({', '.join(map(quoted, kept))})" if len(kept) < len(t.columns) else ""
+        place = f"{quoted(t.schema or default_schema)}.{quoted(t.plain)}"
+        lines.append(f"GRANT SELECT{listed} ON {place} TO {role};")
+    return lines
 
 
 def tls_said(offered: bool, wanted: str, host: str) -> Said:

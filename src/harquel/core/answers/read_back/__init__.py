@@ -58,21 +58,13 @@ class _Queries(Values):
         return " ".join(s for s in sentences if s)
 
     def select(self, node: exp.Select) -> list[str]:
-        group = node.args.get("group")
-        grouped = [self.grouped(g, node) for g in group.expressions] if group is not None else []
         sentences = [self.say("gives", what=self.listed(self.projection(p) for p in node.expressions))]
         if node.args.get("from_") is not None:
             sentences.append(self.say("from", tables=self.tables(node)))
         where, having = node.args.get("where"), node.args.get("having")
         if where is not None:
             sentences.append(self.say("where", conditions=self.condition(where.this)))
-        if grouped:
-            sentences.append(self.say("per", groups=self.listed(g.removeprefix("the ") for g in grouped)))
-            assert group is not None
-            extra = [written(v) for k, v in group.args.items() if k != "expressions" and v]
-            sentences += [self.say("rest", sql=e) for e in extra]
-        elif any(is_aggregate(n) and not isinstance(n.parent, exp.Window) for p in node.expressions for n in within(p)):
-            sentences.append(self.say("one row"))
+        sentences += self.groups(node)
         if having is not None:
             sentences.append(self.say("having", conditions=self.condition(having.this)))
         if node.args.get("distinct") is not None:
@@ -81,6 +73,18 @@ class _Queries(Values):
         rest = [v for k, v in node.args.items() if k not in _SAID and v]
         sentences += [self.say("rest", sql=written(r)) for r in rest]
         return sentences
+
+    def groups(self, node: exp.Select) -> list[str]:
+        """Per what, or that everything is one."""
+        group = node.args.get("group")
+        grouped = [self.grouped(g, node) for g in group.expressions] if group is not None else []
+        if group is not None and grouped:
+            extra = [written(v) for k, v in group.args.items() if k != "expressions" and v]
+            said = self.say("per", groups=self.listed(g.removeprefix("the ") for g in grouped))
+            return [said, *(self.say("rest", sql=e) for e in extra)]
+        if any(is_aggregate(n) and not isinstance(n.parent, exp.Window) for p in node.expressions for n in within(p)):
+            return [self.say("one row")]
+        return []
 
     def tail(self, node: exp.Expr) -> list[str]:
         """Order, limit and offset."""

@@ -41,6 +41,23 @@ def gate(sql: str, views: dict[str, str]) -> None:
             raise Denied(f"a CTE may not have the name of the view {view}")
 
 
+def _behind(allowed: list[str], texts: list[str], views: dict[str, str], real: set[str]) -> tuple[set[str], set[str]]:
+    """The views that are read, with those inside them, and the tables beneath.
+
+    What an allowed view reads, it reads on its own account, and so do the views inside it.
+    """
+    waiting = allowed + [v for text in texts for v in views if re.search(rf"\b{re.escape(v)}\b", text)]
+    trusted: set[str] = set()
+    beneath: set[str] = set()
+    while waiting:
+        view = waiting.pop()
+        trusted.add(view)
+        mentioned = {name for name in real if re.search(rf"\b{re.escape(name)}\b", views[view])}
+        beneath |= mentioned - set(views)
+        waiting += [v for v in mentioned if v in views and v not in trusted]
+    return trusted, beneath
+
+
 def authorizer(
     reads: dict[str, list[str]], objects: list[tuple[str, str, str]], in_part: Any = None
 ) -> Callable[..., int]:
@@ -53,18 +70,8 @@ def authorizer(
     partly = {name.casefold() for _, name in in_part["tables"]} if in_part else set()
     made = {name.casefold() for name in in_part["views"]} if in_part else set()
     views = {name.casefold(): sql.casefold() for kind, name, sql in objects if kind == "view"}
-    # What an allowed view reads, it reads on its own account, and so do the views inside it.
-    waiting = [v for v in views if v in columns]
-    for text in (in_part or {"views": {}})["views"].values():
-        waiting += [v for v in views if re.search(rf"\b{re.escape(v)}\b", text.casefold())]
-    trusted: set[str] = set()
-    beneath: set[str] = set()
-    while waiting:
-        view = waiting.pop()
-        trusted.add(view)
-        mentioned = {name for name in real if re.search(rf"\b{re.escape(name)}\b", views[view])}
-        beneath |= mentioned - set(views)
-        waiting += [v for v in mentioned if v in views and v not in trusted]
+    texts = [text.casefold() for text in in_part["views"].values()] if in_part else []
+    trusted, beneath = _behind([v for v in views if v in columns], texts, views, real)
 
     def decide(action: int, first: str | None, second: str | None, _: str | None, inner: str | None) -> int:
         if action in (sqlite3.SQLITE_SELECT, sqlite3.SQLITE_RECURSIVE):
