@@ -75,7 +75,7 @@ def _run(target: Target, generated: int, seconds: float) -> tuple[HonestReport, 
     return honest, run_attacks(target, tell), run_fuzz(target, generated, seconds, tell)
 
 
-def _show(reports: list[Reports]) -> int:
+def _table(reports: list[Reports]) -> Table:
     table = Table(title="Guard and sandbox under attack")
     table.add_column("")
     for first, _, _, _ in reports:
@@ -102,7 +102,11 @@ def _show(reports: list[Reports]) -> int:
     row("  gave the rows of the cut world", [m.verdicts["rows"] - len(m.escapes) for m in mazes])
     row("  could not be proved", [m.stumbles for m in mazes])
     row("escapes", [len(a.escapes) + len(f.escapes) + len(m.escapes) for _, a, f, m in reports])
-    out.print(table)
+    return table
+
+
+def _show(reports: list[Reports]) -> int:
+    out.print(_table(reports))
     for h, a, f, m in reports:
         wrong = {**h.invalid, **h.refused, **h.broken, **h.different, **a.escapes, **f.escapes, **m.escapes}
         for sql, why in wrong.items():

@@ -148,14 +148,23 @@ class Maze:
         right, other = self.source(depth - 1) if self.pick.random() < 0.4 else self.one()
         if {a for a, _ in scope} & {a for a, _ in other}:
             return left, scope
-        lateral = self.engine == "postgresql" and self.pick.random() < 0.15
-        if lateral:
-            table, alias = self.pick.choice(_SMALL), f"l{self.names}"
-            columns = self.columns(table)
-            outer = self.pick.choice(scope)
-            same = f"CAST(i.{columns[0]} AS TEXT) = CAST({outer[0]}.{outer[1]} AS TEXT)"
-            inner = f"SELECT * FROM {self.table(table)} AS i WHERE {same}"
-            return f"{left} CROSS JOIN LATERAL ({inner}) AS {alias}", scope + [(alias, c) for c in columns]
+        if self.engine == "postgresql" and self.pick.random() < 0.15:
+            return self.lateral(left, scope)
+        return self.joined(left, scope, right, other)
+
+    def lateral(self, left: str, scope: list[tuple[str, str]]) -> tuple[str, list[tuple[str, str]]]:
+        """A query that reads what stands left of it."""
+        table, alias = self.pick.choice(_SMALL), f"l{self.names}"
+        columns = self.columns(table)
+        outer = self.pick.choice(scope)
+        same = f"CAST(i.{columns[0]} AS TEXT) = CAST({outer[0]}.{outer[1]} AS TEXT)"
+        inner = f"SELECT * FROM {self.table(table)} AS i WHERE {same}"
+        return f"{left} CROSS JOIN LATERAL ({inner}) AS {alias}", scope + [(alias, c) for c in columns]
+
+    def joined(
+        self, left: str, scope: list[tuple[str, str]], right: str, other: list[tuple[str, str]]
+    ) -> tuple[str, list[tuple[str, str]]]:
+        """Two sources beside each other, in parentheses or not."""
         word = self.pick.choice(("JOIN", "LEFT JOIN", "JOIN", "LEFT JOIN", "CROSS JOIN"))
         on = ""
         if "id" not in {c for _, c in scope} or "id" not in {c for _, c in other}:

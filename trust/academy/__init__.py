@@ -24,6 +24,34 @@ _COURSES = (
 _REQUIRED = (("NAV2", "NAV1"), ("SAF2", "SAF1"), ("ENG2", "ENG1"), ("MAS1", "NAV2"), ("MAS1", "SAF2"), ("ICE1", "NAV2"))
 
 
+def _status(run: int, starts: dt.date, ends: dt.date) -> str:
+    today = dt.date(2026, 9, 14)
+    if starts > today:
+        return "planned"
+    if ends >= today:
+        return "running"
+    return "called off" if run % 11 == 0 else "finished"
+
+
+def _examine(db: sqlite3.Connection, chance: random.Random, enrolment: int, completed: bool, ends: dt.date) -> None:
+    tries = chance.choice((1, 1, 1, 2))
+    for attempt in range(1, tries + 1):
+        passed = attempt == tries and completed
+        points = chance.uniform(50, 100) if passed else chance.uniform(10, 50)
+        taken = ends + dt.timedelta(days=3 + 20 * attempt)
+        row = (enrolment, attempt, str(taken), round(points, 1), passed)
+        db.execute("INSERT INTO exam_result VALUES (?,?,?,?,?)", row)
+
+
+def _charge(
+    chance: random.Random, code: str, discount: int | None, starts: dt.date
+) -> tuple[str, str, str | None, float]:
+    fee = next(c[4] for c in _COURSES if c[0] == code) * (100 - (discount or 0)) / 100
+    due = starts + dt.timedelta(days=30)
+    paid = None if chance.random() < 0.12 else str(due + dt.timedelta(days=chance.randrange(-25, 15)))
+    return str(starts), str(due), paid, round(fee, 2)
+
+
 def load(path: Path) -> None:
     """Makes the database, always the same."""
     chance = random.Random(11)
@@ -48,9 +76,7 @@ def load(path: Path) -> None:
             starts = dt.date(2024, 1, 8) + dt.timedelta(days=7 * run + run % 3)
             ends = starts + dt.timedelta(days=chance.choice((4, 11, 18)))
             code = chance.choice([c[0] for c in _COURSES if c[0] != "TEL1" or run < 40])
-            status = "planned" if starts > dt.date(2026, 9, 14) else "running" if ends >= dt.date(2026, 9, 14) else (
-                "called off" if run % 11 == 0 else "finished"
-            )  # fmt: skip
+            status = _status(run, starts, ends)
             places = chance.choice((8, 12, 16, 20))
             room = None if run % 17 == 0 else 1 + chance.randrange(5)
             row = (run, code, room, str(starts), str(ends), places, status)
@@ -68,24 +94,15 @@ def load(path: Path) -> None:
                     (enrolment, run, person, str(enrolled), state, discount),
                 )
                 if state in ("completed", "failed"):
-                    tries = chance.choice((1, 1, 1, 2))
-                    for attempt in range(1, tries + 1):
-                        passed = attempt == tries and state == "completed"
-                        points = chance.uniform(50, 100) if passed else chance.uniform(10, 50)
-                        taken = ends + dt.timedelta(days=3 + 20 * attempt)
-                        row = (enrolment, attempt, str(taken), round(points, 1), passed)
-                        db.execute("INSERT INTO exam_result VALUES (?,?,?,?,?)", row)
-                    if state == "completed":
-                        issued = ends + dt.timedelta(days=45)
-                        expires = None if code.startswith("ENG") else str(issued.replace(year=issued.year + 2, day=1))
-                        row = (f"C-{enrolment:05}", person, code, str(issued), expires)
-                        db.execute("INSERT INTO certificate VALUES (?,?,?,?,?)", row)
+                    _examine(db, chance, enrolment, state == "completed", ends)
+                if state == "completed":
+                    issued = ends + dt.timedelta(days=45)
+                    expires = None if code.startswith("ENG") else str(issued.replace(year=issued.year + 2, day=1))
+                    row = (f"C-{enrolment:05}", person, code, str(issued), expires)
+                    db.execute("INSERT INTO certificate VALUES (?,?,?,?,?)", row)
                 if state != "withdrawn":
                     invoice += 1
-                    fee = next(c[4] for c in _COURSES if c[0] == code) * (100 - (discount or 0)) / 100
-                    due = starts + dt.timedelta(days=30)
-                    paid = None if chance.random() < 0.12 else str(due + dt.timedelta(days=chance.randrange(-25, 15)))
-                    row = (f"I-{invoice:05}", enrolment, str(starts), str(due), paid, round(fee, 2))
+                    row = (f"I-{invoice:05}", enrolment, *_charge(chance, code, discount, starts))
                     db.execute("INSERT INTO invoice VALUES (?,?,?,?,?,?)", row)
                     for day in range(min((ends - starts).days, 5)):
                         row = (run, person, str(starts + dt.timedelta(days=day)), chance.random() < 0.9)

@@ -157,16 +157,7 @@ class _Fitting:
         order = [t for t in order if self.ranking.tables[t] >= floor or t in self.ranking.sure]
         sure = [t for t in order if t in self.ranking.sure]
         # 1
-        best = list(dict.fromkeys([*order[:1], *sure, *order[:_BEST]]))
-        for place, number in enumerate(best):
-            self._join(number)
-            self._add_parents(number, 1 if place else _UPWARDS)
-        for number in best:
-            self._add_parents(number, _UPWARDS)
-        for number in [n for n in best if self.ranking.touched[n]][:_NAMED]:
-            self._add_children(number)
-        for number in [n for n in self.picked if self.index.described[n]]:
-            self._add_parents(number, 1)
+        self._pick_best(list(dict.fromkeys([*order[:1], *sure, *order[:_BEST]])))
         # 2
         came = self._ways()
         for number in order[:_SEEDS]:
@@ -178,14 +169,27 @@ class _Fitting:
             if self.left >= _LEAST:
                 self._add_parents(number, 1)
         if not self.picked:
-            # One too large to fit is still better than none: a smaller one that ranks lower, or what keys it has.
-            for number in order:
-                if self._take(number, self.ranking.reason(number)):
-                    break
-            else:
-                self._put(order[0], self._columns(order[0], 0.0), self.left, self.ranking.reason(order[0]))
+            self._pick_one(order)
         names = [self.index.catalog.tables[t].name for t in dict.fromkeys(self.missed)]
         return [(n, *self.picked[n]) for n in sorted(self.picked)], names[:20]
+
+    def _pick_best(self, best: list[int]) -> None:
+        for place, number in enumerate(best):
+            self._join(number)
+            self._add_parents(number, 1 if place else _UPWARDS)
+        for number in best:
+            self._add_parents(number, _UPWARDS)
+        for number in [n for n in best if self.ranking.touched[n]][:_NAMED]:
+            self._add_children(number)
+        for number in [n for n in self.picked if self.index.described[n]]:
+            self._add_parents(number, 1)
+
+    def _pick_one(self, order: list[int]) -> None:
+        """One too large to fit is still better than none: a smaller one that ranks lower, or what keys it has."""
+        for number in order:
+            if self._take(number, self.ranking.reason(number)):
+                return
+        self._put(order[0], self._columns(order[0], 0.0), self.left, self.ranking.reason(order[0]))
 
     def _join(self, number: int, came: dict[int, int] | None = None) -> None:
         """Takes a table together with the tables on the way to what is there."""

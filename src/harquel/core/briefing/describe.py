@@ -7,9 +7,10 @@ shortened, and the model is told that they are data.
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from functools import lru_cache
 
-from harquel.core.domain.catalog import Column, Table
+from harquel.core.domain.catalog import Column, ForeignKey, Table
 from harquel.core.domain.notes import ColumnNotes, Measure, TableNotes
 from harquel.core.domain.policy import Policy
 from harquel.core.sql.tree import quoted
@@ -20,17 +21,7 @@ _NAMED = re.compile(r"\b([A-Za-z_]\w*)\.([A-Za-z_]\w*)\b")
 
 def table_text(table: Table, notes: TableNotes, engine: str, policy: Policy, only: frozenset[str] | None = None) -> str:
     """The table with its columns, keys and what the notes say about them; `only` some columns if given."""
-    about = [notes.text.strip()] if notes.text.strip() else [table.comment] if table.comment else []
-    if notes.synonyms:
-        about.append(f"also called: {', '.join(notes.synonyms)}")
-    if notes.when:
-        about.append(f"dated by: {notes.when}")
-    if notes.label:
-        about.append(f"named by: {notes.label}")
-    if notes.default_filter:
-        about.append(f"always add unless asked otherwise: {notes.default_filter}")
-    if table.row_count is not None:
-        about.append(f"{'about ' if table.estimated else ''}{table.row_count} rows")
+    about = _about(table, notes)
     shown = [c for c in table.columns if _in_prompt(policy, table, c)]
     columns = [c for c in shown if only is None or c.name in only]
     if len(columns) < len(shown):
@@ -40,19 +31,38 @@ def table_text(table: Table, notes: TableNotes, engine: str, policy: Policy, onl
     primary = [c.name for c in columns if c.primary_key]
     if len(primary) > 1:
         lines.append((f"PRIMARY KEY ({', '.join(_name(c, engine) for c in primary)})", ""))
-    for key in table.foreign_keys:
-        if set(key.columns) <= names:
-            here = ", ".join(_name(c, engine) for c in key.columns)
-            there = ", ".join(_name(c, engine) for c in key.references)
-            said = f"declared: {_line(key.declared_by)}" if key.declared_by else ""
-            lines.append((f"FOREIGN KEY ({here}) REFERENCES {table_name(key.table, '', engine)} ({there})", said))
-    body = "\n".join(
-        f"  {text}{',' if index < len(lines) - 1 else ''}{f' -- {comment}' if comment else ''}"
-        for index, (text, comment) in enumerate(lines)
-    )
+    lines += [_key(key, engine) for key in table.foreign_keys if set(key.columns) <= names]
+    body = "\n".join(_listed(lines))
     head = "".join(f"-- {_line(text)}\n" for text in about)
     word = "TABLE" if table.kind == "table" else "VIEW"
     return f"{head}CREATE {word} {table_name(table.name, table.schema, engine)} (\n{body}\n);"
+
+
+def _listed(lines: list[tuple[str, str]]) -> Iterator[str]:
+    for index, (text, comment) in enumerate(lines):
+        yield f"  {text}{',' if index < len(lines) - 1 else ''}{f' -- {comment}' if comment else ''}"
+
+
+def _about(table: Table, notes: TableNotes) -> list[str]:
+    said = (
+        ("also called", ", ".join(notes.synonyms)), ("dated by", notes.when), ("named by", notes.label),
+        ("always add unless asked otherwise", notes.default_filter),
+    )  # fmt: skip
+    rows = [f"{'about ' if table.estimated else ''}{table.row_count} rows"] if table.row_count is not None else []
+    return [*_first(notes.text, table.comment), *(f"{word}: {text}" for word, text in said if text), *rows]
+
+
+def _first(text: str, comment: str) -> list[str]:
+    """What people say of it, or else what the database does."""
+    found = text.strip() or comment
+    return [found] if found else []
+
+
+def _key(key: ForeignKey, engine: str) -> tuple[str, str]:
+    here = ", ".join(_name(c, engine) for c in key.columns)
+    there = ", ".join(_name(c, engine) for c in key.references)
+    said = f"declared: {_line(key.declared_by)}" if key.declared_by else ""
+    return f"FOREIGN KEY ({here}) REFERENCES {table_name(key.table, '', engine)} ({there})", said
 
 
 def column_sizes(table: Table, notes: TableNotes, policy: Policy) -> dict[str, int]:
@@ -104,7 +114,7 @@ def _column(column: Column, notes: ColumnNotes, engine: str, values: bool) -> tu
     parts = [_name(column.name, engine), column.type or "ANY"]
     single_key = column.primary_key and column.unique
     parts += ["PRIMARY KEY"] if single_key else [] if column.nullable else ["NOT NULL"]
-    about = [notes.text.strip()] if notes.text.strip() else [column.comment] if column.comment else []
+    about = _first(notes.text, column.comment)
     if notes.unit:
         about.append(f"unit: {notes.unit}")
     if notes.synonyms:
@@ -113,16 +123,22 @@ def _column(column: Column, notes: ColumnNotes, engine: str, values: bool) -> tu
         about.append("codes: " + ", ".join(f"{_literal(k)} = {v}" for k, v in notes.codes.items()))
     if notes.null_means:
         about.append(f"null means: {notes.null_means}")
+    about += _seen(column, values)
+    return " ".join(parts), "; ".join(map(_line, about))
+
+
+def _seen(column: Column, values: bool) -> list[str]:
+    """What it holds, as far as that may be told."""
     shown = column.samples if column.kind == "text" else ()
     if values and shown:
         listed = ", ".join(_literal(v) for v in shown[:SHOWN_SAMPLES])
         all_shown = column.complete and len(shown) <= SHOWN_SAMPLES
-        about.append(f"{'values' if all_shown else 'values such as'}: {listed}")
-    elif values and column.kind == "temporal" and column.low is not None:
-        about.append(f"range: {column.low} to {column.high}")
-    elif column.options:
-        about.append("values: " + ", ".join(map(_literal, column.options[:SHOWN_SAMPLES])))
-    return " ".join(parts), "; ".join(map(_line, about))
+        return [f"{'values' if all_shown else 'values such as'}: {listed}"]
+    if values and column.kind == "temporal" and column.low is not None:
+        return [f"range: {column.low} to {column.high}"]
+    if column.options:
+        return ["values: " + ", ".join(map(_literal, column.options[:SHOWN_SAMPLES]))]
+    return []
 
 
 def measure_text(name: str, measure: Measure) -> str:

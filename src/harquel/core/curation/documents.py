@@ -169,17 +169,8 @@ def edited_policy(
     """
     found: dict[str, Any] = read_yaml(text) or {}
     for column, wanted in exposed.items():
-        name = f"{table}.{column}" if column else table
         if policy.shows(table, column or None) != wanted:
-            expose = found.setdefault("expose", {})
-            withheld = list(expose.get("withhold") or ())
-            if wanted:
-                withheld = [w for w in withheld if w.lower() != name.lower()]
-                if not column and not any(p == "*" for p in expose.get("tables") or ["*"]):
-                    expose["tables"] = [*(expose.get("tables") or ()), name]
-            else:
-                withheld.append(name)
-            expose["withhold"] = withheld
+            _expose(found.setdefault("expose", {}), table, column, wanted)
     for column, wanted in personal.items():
         name, part = f"{table}.{column}", found.setdefault("personal", {})
         marked, cleared = list(part.get("columns") or ()), list(part.get("cleared") or ())
@@ -188,6 +179,18 @@ def edited_policy(
         part["columns"], part["cleared"] = marked, cleared
     read_document(dumped(found), Policy, "policy")
     return dumped(found)
+
+
+def _expose(expose: dict[str, Any], table: str, column: str, wanted: bool) -> None:
+    name = f"{table}.{column}" if column else table
+    withheld = list(expose.get("withhold") or ())
+    if wanted:
+        withheld = [w for w in withheld if w.lower() != name.lower()]
+        if not column and not any(p == "*" for p in expose.get("tables") or ["*"]):
+            expose["tables"] = [*(expose.get("tables") or ()), name]
+    else:
+        withheld.append(name)
+    expose["withhold"] = withheld
 
 
 def _put(target: dict[str, Any], key: str, value: Any) -> None:

@@ -121,32 +121,40 @@ def _bare(node: exp.Expr) -> exp.Expr:
 def _says(wanted: object, found: object, mark: str) -> bool:
     """Whether a condition as found is the policy's, with values in the places of names, and names spelt out."""
     if isinstance(wanted, exp.Expr) and isinstance(found, exp.Expr):
-        wanted, found = _bare(wanted), _bare(found)
-        if isinstance(wanted, exp.Placeholder):
-            return _is_value(found)
-        if type(wanted) is not type(found):
-            return False
-        if isinstance(wanted, exp.Identifier):
-            return _same_name(wanted.name, found.name, mark)
-        if isinstance(wanted, exp.Table) and not wanted.args.get("joins") and not found.args.get("joins"):
-            # A condition with a WITH of its own is refused by this: its CTEs have no schema.
-            spelt = not wanted.text("db") or wanted.text("db").casefold() == found.text("db").casefold()
-            return bool(found.text("db")) and spelt and _same_name(wanted.name, found.name, "")
-        if isinstance(wanted, exp.In) and any(isinstance(e, exp.Placeholder) for e in wanted.expressions):
-            kept = [e for e in wanted.expressions if not isinstance(e, exp.Placeholder)]
-            extra = found.expressions[len(kept) :]
-            return (
-                _says(wanted.this, found.this, mark) and bool(extra) and all(map(_is_value, extra))
-                and not found.args.get("query")
-                and all(_says(w, f, mark) for w, f in zip(kept, found.expressions, strict=False))
-            )  # fmt: skip
-        # Schemas are spelt out when a condition is written in, aliases get a mark.
-        passing = {"db", "catalog", "alias"} if not isinstance(wanted, exp.Alias) else set()
-        keys = {k for k in {**wanted.args, **found.args} if k not in passing}
-        return all(_says(wanted.args.get(k) or None, found.args.get(k) or None, mark) for k in keys)
+        return _node_says(_bare(wanted), _bare(found), mark)
     if isinstance(wanted, list) and isinstance(found, list):
         return len(wanted) == len(found) and all(_says(w, f, mark) for w, f in zip(wanted, found, strict=True))
     return wanted == found
+
+
+def _node_says(wanted: exp.Expr, found: exp.Expr, mark: str) -> bool:
+    if isinstance(wanted, exp.Placeholder):
+        return _is_value(found)
+    if type(wanted) is not type(found):
+        return False
+    if isinstance(wanted, exp.Identifier):
+        return _same_name(wanted.name, found.name, mark)
+    if isinstance(wanted, exp.Table) and not wanted.args.get("joins") and not found.args.get("joins"):
+        # A condition with a WITH of its own is refused by this: its CTEs have no schema.
+        spelt = not wanted.text("db") or wanted.text("db").casefold() == found.text("db").casefold()
+        return bool(found.text("db")) and spelt and _same_name(wanted.name, found.name, "")
+    if isinstance(wanted, exp.In) and any(isinstance(e, exp.Placeholder) for e in wanted.expressions):
+        return _list_says(wanted, found, mark)
+    # Schemas are spelt out when a condition is written in, aliases get a mark.
+    passing = {"db", "catalog", "alias"} if not isinstance(wanted, exp.Alias) else set()
+    keys = {k for k in {**wanted.args, **found.args} if k not in passing}
+    return all(_says(wanted.args.get(k) or None, found.args.get(k) or None, mark) for k in keys)
+
+
+def _list_says(wanted: exp.In, found: exp.Expr, mark: str) -> bool:
+    """A list that ends with the values of a name."""
+    kept = [e for e in wanted.expressions if not isinstance(e, exp.Placeholder)]
+    extra = found.expressions[len(kept) :]
+    return (
+        _says(wanted.this, found.this, mark) and bool(extra) and all(map(_is_value, extra))
+        and not found.args.get("query")
+        and all(_says(w, f, mark) for w, f in zip(kept, found.expressions, strict=False))
+    )  # fmt: skip
 
 
 def _same_name(wanted: str, found: str, mark: str) -> bool:

@@ -110,28 +110,37 @@ def _absolute(words: list[Token], at: int, now: dt.datetime) -> tuple[Period, in
         return _day(day_first, month_of(words[at + 1]) or 1, _year(words, at + 2), now, at + 2)
     month = month_of(words[at])
     if month and (low != "may" or _year(words, at + 1)):
-        year = _year(words, at + 1)
-        day = number(words[at + 1]) if at + 1 < len(words) and year is None and words[at + 1].low.isdigit() else None
-        if day and day <= 31:
-            return _day(day, month, _year(words, at + 2), now, at + 2)
-        end = at + 2 if year else at + 1
-        year = year or (now.year if month <= now.month else now.year - 1)
-        start = dt.datetime(year, month, 1)
-        return Period(start, _plus(start, 1), f"{MONTHS[month - 1].capitalize()} {year}"), end
+        return _of_month(words, at, month, now)
     if re.fullmatch(r"q[1-4]", low):
         year = _year(words, at + 1)
         return _quarter(int(low[1]), year or now.year, at + (2 if year else 1))
     if low in _ORDINALS and at + 1 < len(words) and words[at + 1].low in ("quarter", "half"):
-        end = at + 2 + (at + 2 < len(words) and words[at + 2].low in ("of", "in"))
-        year = _year(words, end)
-        if words[at + 1].low == "quarter":
-            return _quarter(_ORDINALS[low], year or now.year, end + (1 if year else 0))
-        start = dt.datetime(year or now.year, 1 if _ORDINALS[low] == 1 else 7, 1)
-        return Period(start, _plus(start, 6), f"{low} half of {start.year}"), end + (1 if year else 0)
+        return _part_of_year(words, at, now)
     year = _year(words, at)
     if year:
         return Period(dt.datetime(year, 1, 1), dt.datetime(year + 1, 1, 1), str(year)), at + 1
     return None
+
+
+def _of_month(words: list[Token], at: int, month: int, now: dt.datetime) -> tuple[Period, int] | None:
+    year = _year(words, at + 1)
+    day = number(words[at + 1]) if at + 1 < len(words) and year is None and words[at + 1].low.isdigit() else None
+    if day and day <= 31:
+        return _day(day, month, _year(words, at + 2), now, at + 2)
+    end = at + 2 if year else at + 1
+    year = year or (now.year if month <= now.month else now.year - 1)
+    start = dt.datetime(year, month, 1)
+    return Period(start, _plus(start, 1), f"{MONTHS[month - 1].capitalize()} {year}"), end
+
+
+def _part_of_year(words: list[Token], at: int, now: dt.datetime) -> tuple[Period, int]:
+    low = words[at].low
+    end = at + 2 + (at + 2 < len(words) and words[at + 2].low in ("of", "in"))
+    year = _year(words, end)
+    if words[at + 1].low == "quarter":
+        return _quarter(_ORDINALS[low], year or now.year, end + (1 if year else 0))
+    start = dt.datetime(year or now.year, 1 if _ORDINALS[low] == 1 else 7, 1)
+    return Period(start, _plus(start, 6), f"{low} half of {start.year}"), end + (1 if year else 0)
 
 
 def _day(day: int, month: int, year: int | None, now: dt.datetime, end: int) -> tuple[Period, int] | None:

@@ -337,18 +337,15 @@ class _Reader:
                 self._top_group(index + 2)
         words = [w for i, w in enumerate(low) if w in MOST | LEAST and self._superlative_stands(i)]
         if words and intent.ascending is None and (intent.groups or intent.limit):
-            word = words[-1]
-            better = next((f.measure.better for f in intent.figures if f.measure is not None), "")
-            if word == "worst":
-                intent.ascending = better != "low"
-            elif word == "best":
-                intent.ascending = better == "low"
-            else:
-                intent.ascending = word in LEAST
+            intent.ascending = self._smallest_first(words[-1])
         if intent.limit is not None and intent.ascending is None:
             intent.ascending = False
         if intent.rows_of and intent.ascending is not None and intent.ranked_by is None:
             raise NotInData(f"Nothing in {intent.rows_of} says what comes first.")
+
+    def _smallest_first(self, word: str) -> bool:
+        better = next((f.measure.better for f in self.intent.figures if f.measure is not None), "")
+        return {"worst": better != "low", "best": better == "low"}.get(word, word in LEAST)
 
     def _superlative_stands(self, index: int) -> bool:
         """ "at least 3" and "at most 3" rank nothing; "maximum wind" is a function."""

@@ -68,16 +68,21 @@ def _factor(node: exp.Anonymous) -> float:
     if name == "HEX":
         return 2
     if name in ("REPLACE", "REGEXP_REPLACE") and len(given) > 2:
-        if not (isinstance(given[2], exp.Literal) and given[2].is_string):
-            return MOST / 100
-        sought = given[1].this if isinstance(given[1], exp.Literal) and name == "REPLACE" else "x"
-        return max(1.0, len(given[2].this) / max(1, len(sought)))
+        return _replaced(name, given)
     if name in ("PRINTF", "FORMAT") and given and isinstance(given[0], exp.Literal) and given[0].is_string:
         widths = [part for match in _WIDTH.findall(given[0].this) for part in match if part]
         return max((float("inf") if "*" in w else float(w) for w in widths), default=1.0)
     if name == "PRINTF":
         return float("inf")
     return 1.0
+
+
+def _replaced(name: str, given: list[exp.Expr]) -> float:
+    """By how much the text that is put in is longer than what it is put in for."""
+    if not (isinstance(given[2], exp.Literal) and given[2].is_string):
+        return MOST / 100
+    sought = given[1].this if isinstance(given[1], exp.Literal) and name == "REPLACE" else "x"
+    return max(1.0, len(given[2].this) / max(1, len(sought)))
 
 
 def _number(node: exp.Expr) -> float:
