@@ -50,10 +50,10 @@ def test_the_terminal_shows_each_of_an_inquiry(shape: type[events.Happening]) ->
 
 
 def test_the_console_listens_for_each_of_an_inquiry_by_name() -> None:
-    listened = (DATA.parents[1] / "console" / "src" / "shared" / "useInquiry.ts").read_text()
-    heard = re.search(r"HEARD[^{]*\{(.*?)\n\}", listened, re.DOTALL)
+    listened = (DATA.parents[1] / "console" / "src" / "shared" / "events.ts").read_text()
+    heard = re.search(r"STATION_OF[^{]*\{(.*?)\n\}", listened, re.DOTALL)
     assert heard is not None
-    names = {n.strip().strip("'") for n in re.findall(r"['\w-]+(?=: true)", heard[1])}
+    names = {n.strip().strip("'") for n in re.findall(r"['\w-]+(?=: (?:null|'))", heard[1])}
     assert names == {shape().entry_kind for shape in TOLD}
 
 

@@ -2,14 +2,8 @@
 import { onScopeDispose, ref } from 'vue'
 import { api, Problem } from '../api/client'
 import type { Inquiry, TrailEvent } from '../api/types'
+import { STATION_OF } from './events'
 import { visibly } from './visible'
-
-// A browser hears only what it listens for by name: a kind that is missing here does not compile.
-const HEARD: Record<TrailEvent['kind'], true> = {
-  accepted: true, briefed: true, prompted: true, replied: true, ruled: true, found: true, planned: true, ran: true,
-  stumbled: true, compared: true, held: true, released: true, ended: true, 'asked-back': true, 'turned-down': true,
-  'cancel-asked': true, 'starter-tried': true,
-}
 
 export function useInquiry(id: string) {
   const inquiry = ref<Inquiry | null>(null)
@@ -35,7 +29,8 @@ export function useInquiry(id: string) {
     stream.onopen = () => (reconnecting.value = false)
     stream.onerror = () => (reconnecting.value = true)
     stream.addEventListener('piece', (e) => (writing.value += JSON.parse((e as MessageEvent).data, visibly).text))
-    for (const kind of Object.keys(HEARD)) stream.addEventListener(kind, (e) => take(JSON.parse((e as MessageEvent).data, visibly)))
+    // A browser hears only what it listens for by name.
+    for (const kind of Object.keys(STATION_OF)) stream.addEventListener(kind, (e) => take(JSON.parse((e as MessageEvent).data, visibly)))
   }
 
   function take(event: TrailEvent): void {

@@ -5,7 +5,8 @@ import { computed, ref, watch } from 'vue'
 import type { Inquiry, TrailEvent } from '../../api/types'
 import { arriving } from '../../shared/reply'
 import StopDetail from './StopDetail.vue'
-import { STATIONS, stopsOf, type Stop } from './stops'
+import { STATIONS } from '../../shared/events'
+import { stopsOf, type Stop } from './stops'
 
 const props = defineProps<{
   /** What happened so far. */

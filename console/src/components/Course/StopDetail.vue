@@ -2,10 +2,11 @@
 // What happened at one stop: prompt and reply whole, the ruling with its policy line, the plan, the run.
 import { computed } from 'vue'
 import type { Inquiry } from '../../api/types'
+import { numberOf } from '../../shared/events'
 import { marksOf, milliseconds } from '../../shared/format'
 import { readReply } from '../../shared/reply'
 import { SqlBlock } from '../SqlBlock'
-import { numberOf, type Stop } from './stops'
+import type { Stop } from './stops'
 
 const props = defineProps<{
   /** The stop to open. */

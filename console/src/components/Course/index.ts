@@ -1,2 +1,1 @@
 export { default as Course } from './Course.vue'
-export { dutyOf } from './stops'
