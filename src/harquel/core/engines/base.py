@@ -34,6 +34,10 @@ class Engine(Protocol):
     def worker(self) -> Path:
         """The program that runs statements for it, a file of the sandbox."""
 
+    @property
+    def stoppable(self) -> bool:
+        """Whether a statement goes on at a server when its worker is gone, so that it has to be stopped there."""
+
     def address(self) -> dict[str, Any]:
         """What the worker needs to open it, as JSON. May hold a password: for the worker's pipe only."""
 

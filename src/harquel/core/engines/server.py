@@ -36,6 +36,7 @@ class ServerEngine(ABC):
     label: ClassVar[str]
     program: ClassVar[str]
     driver: ClassVar[str]
+    stoppable: ClassVar[bool] = True
 
     def __init__(self, at: ServerAddress) -> None:
         self.at = at

@@ -33,6 +33,7 @@ class SqliteEngine:
     """One SQLite file."""
 
     name = "sqlite"
+    stoppable = False
     worker = Path(__file__).resolve().parent.parent / "sandbox" / "workers" / "sqlite.py"
 
     def __init__(self, path: Path) -> None:

@@ -25,6 +25,7 @@ from harquel.core.guard.rules import RULES, Rule
 from harquel.core.guard.rules.personal import personal
 from harquel.core.guard.shares import row_limit
 from harquel.core.guard.size import LONGEST, MOST_NODES, TooLarge, oversized
+from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.names import Resolution, resolve
 from harquel.core.sql.tree import ParseFault, literals, parse, render, strings
 
@@ -166,7 +167,11 @@ class _Text:
         """Our text for a tree, and the tree that this text is read as. Raises ParseFault when they differ."""
         sql = render(tree, self.engine)
         again = parse(sql, self.engine)
-        if len(again) != 1 or not _same(again[0], tree, self.engine) or _texts_changed(said, sql, self.engine, tree):
+        if (
+            len(again) != 1
+            or not DIALECTS[self.engine].same(again[0], tree)
+            or _texts_changed(said, sql, self.engine, tree)
+        ):
             raise ParseFault("it reads differently once it is written out again")
         return again[0], sql
 
@@ -185,9 +190,10 @@ class _Text:
             raise TooLarge(fault)
         sql = render(wrapping.tree, self.engine)
         again = parse(sql, self.engine)
-        if len(again) != 1 or not _same(again[0], wrapping.tree, self.engine):
+        if len(again) != 1 or not DIALECTS[self.engine].same(again[0], wrapping.tree):
             raise ParseFault("with the row rules in it, it reads differently once it is written out again")
-        if not _same(_aliased(wrapping.without(again[0], plain)), _aliased(tree.copy()), self.engine):
+        without = _aliased(wrapping.without(again[0], plain))
+        if not DIALECTS[self.engine].same(without, _aliased(tree.copy())):
             raise ParseFault("the row rules could not be written into it")
         return again[0], sql, wrapping
 
@@ -205,7 +211,7 @@ class _Text:
         final, sql, wrapping = made
         prove(final, self.terms, self.whole, restricted, mark)
         views: dict[str, str] = {}
-        if self.engine == "sqlite":
+        if DIALECTS[self.engine].views_for_one:
             final, insides = wrapping.over_views(final, mark)
             prove(final, self.terms, self.whole, restricted, mark)
             # SQLite takes a view apart that could be read in place; not one with an offset.
@@ -217,7 +223,7 @@ class _Text:
         tables = tuple(
             (t.schema or schema, t.plain) for alike in restricted.values() for t in alike if t.kind in TABLES
         )
-        return SeenThrough(sql, mark, () if views_read and self.engine != "sqlite" else tables, views)
+        return SeenThrough(sql, mark, () if views_read and not DIALECTS[self.engine].views_for_one else tables, views)
 
     def held(self, reads: dict[str, frozenset[str]]) -> Ruling | None:
         """The ruling to wait for a release, where the policy asks for one whatever the plan says."""
@@ -315,17 +321,6 @@ def _cheaper(plan: Plan, catalog: Catalog) -> str:
         if led:
             return f"Narrow it: a condition on {name}.{led[0].name}, which has an index."
     return "Narrow it: a shorter period, or conditions on columns with an index." if plan.full_scans else ""
-
-
-def _same(again: exp.Expr, rewritten: exp.Expr, engine: str) -> bool:
-    """Whether the rendering reads as it was meant. On MariaDB the library quotes names that only MySQL reserves."""
-    if again == rewritten or engine != "mariadb":
-        return again == rewritten
-    bare = [tree.copy() for tree in (again, rewritten)]
-    for tree in bare:
-        for name in tree.find_all(exp.Identifier):
-            name.set("quoted", False)
-    return bare[0] == bare[1]
 
 
 def _texts_changed(draft: str, sql: str, engine: str, rewritten: exp.Expr) -> bool:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterator
-from typing import Any
+from collections.abc import Callable, Iterator
+from typing import Any, Final
 
 from harquel.core.domain.result import Plan
 from harquel.core.domain.statements import RuledStatement
@@ -18,11 +18,11 @@ _HOW = {"ALL": "reads all of", "index": "reads the whole index of"}
 
 def read_plan(engine: str, reply: dict[str, Any], statement: RuledStatement) -> Plan:
     """A worker's reply to a dry run as a Plan."""
-    if engine == "sqlite":
+    if engine not in _SERVERS:
         return _sqlite(reply, statement)
     if reply["plan"] is None:
         return Plan(("The server shows this account no plan.",), (), reply["elapsed_ms"])
-    read = _postgresql if engine == "postgresql" else _mariadb
+    read = _SERVERS[engine]
     try:
         # MariaDB writes conditions with the texts in them as they are, with line breaks and tabs.
         found = json.loads(reply["plan"], strict=False)
@@ -105,3 +105,9 @@ def _tables(part: Any) -> Iterator[dict[str, Any]]:
     elif isinstance(part, list):
         for value in part:
             yield from _tables(value)
+
+
+_SERVERS: Final[dict[str, Callable[[Any, float, RuledStatement], Plan]]] = {
+    "postgresql": _postgresql, "mariadb": _mariadb,
+}  # fmt: skip
+"""Engines that give their plan as one JSON text, and how it is read."""

@@ -196,7 +196,7 @@ class Sandbox(StatementRunner):
                 ordered.set_exception(SandboxError("the sandbox is closed", "worker"))
                 continue
             try:
-                worker = Worker(self.engine.worker, self.limits.memory_bytes, stoppable=self.engine.name != "sqlite")
+                worker = Worker(self.engine.worker, self.limits.memory_bytes, stoppable=self.engine.stoppable)
             except OSError as error:
                 ordered.set_exception(SandboxError(f"no worker could be started: {error}", "worker"))
                 continue

@@ -11,7 +11,7 @@ from sqlglot.errors import ErrorLevel, SqlglotError
 from sqlglot.tokenizer_core import TokenType
 from sqlglot.tokens import Tokenizer
 
-from harquel.core.sql.dialects import DIALECTS, read
+from harquel.core.sql.dialects import DIALECTS
 
 # The library logs a warning for each statement that it keeps as opaque text; we refuse those anyway.
 logging.getLogger("sqlglot").setLevel(logging.ERROR)
@@ -28,7 +28,7 @@ class ParseFault(Exception):
 def parse(text: str, engine: str) -> list[exp.Expr]:
     """The statements in a text, in order, without empty ones. Raises ParseFault."""
     try:
-        trees = read(text, engine)
+        trees = DIALECTS[engine].read(text)
     except SqlglotError as error:
         details = getattr(error, "errors", None) or [{}]
         first = details[0]
@@ -52,7 +52,9 @@ def _offset(text: str, line: int | None, col: int | None, highlight: str | None)
 def render(tree: exp.Expr, engine: str, pretty: bool = False) -> str:
     """Our own text for a tree, without comments. Raises ParseFault when the library objects."""
     try:
-        return tree.sql(dialect=DIALECTS[engine], comments=False, unsupported_level=ErrorLevel.RAISE, pretty=pretty)
+        return tree.sql(
+            dialect=DIALECTS[engine].library, comments=False, unsupported_level=ErrorLevel.RAISE, pretty=pretty
+        )
     except (SqlglotError, ValueError) as error:
         raise ParseFault(f"it cannot be written for {engine}: {error}") from error
 
@@ -70,8 +72,7 @@ def quoted(name: str, engine: str) -> str:
     """A name as it is written in the engine's SQL: quoted only where it must be."""
     if _is_plain(name):
         return name
-    mark = "`" if engine == "mariadb" else '"'
-    return mark + name.replace(mark, mark * 2) + mark
+    return DIALECTS[engine].quoted(name)
 
 
 def _is_plain(name: str) -> bool:
@@ -93,7 +94,7 @@ def strings(text: str, engine: str) -> set[str]:
 
 def _held(text: str, engine: str, kinds: tuple[TokenType, ...]) -> set[str]:
     try:
-        tokens = Dialect.get_or_raise(DIALECTS[engine]).tokenize(text)
+        tokens = Dialect.get_or_raise(DIALECTS[engine].library).tokenize(text)
     except SqlglotError as error:
         raise ParseFault(str(error).splitlines()[0]) from error
     return {t.text.casefold() for t in tokens if t.token_type in kinds and t.text}
@@ -112,7 +113,7 @@ def place(node: exp.Expr) -> tuple[int | None, int | None]:
 def limit_places(text: str, engine: str) -> list[tuple[int, int]]:
     """Where each LIMIT with its number stands in a text, as code points; the tree does not keep that."""
     try:
-        tokens = Dialect.get_or_raise(DIALECTS[engine]).tokenize(text)
+        tokens = Dialect.get_or_raise(DIALECTS[engine].library).tokenize(text)
     except SqlglotError:
         return []
     return [

@@ -10,6 +10,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.core.domain.catalog import Catalog, Table
+from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.names import Resolution
 from harquel.core.sql.tree import identifier
 
@@ -35,4 +36,4 @@ def spell_names(tree: exp.Expr, names: Resolution, catalog: Catalog, bound: bool
 
 def _schema(table: Table, catalog: Catalog, needed: bool) -> str:
     """Elsewhere than on PostgreSQL there is one schema only, and no path along which names are looked up."""
-    return (table.schema or catalog.default_schema) if needed or catalog.engine == "postgresql" else ""
+    return (table.schema or catalog.default_schema) if needed or DIALECTS[catalog.engine].spells_schemas else ""

@@ -16,11 +16,11 @@ from harquel.core.domain.person import Person, Value
 from harquel.core.domain.terms import Terms
 from harquel.core.guard.allowed import TYPES
 from harquel.core.guard.rewriting.spell_names import spell_names
+from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.names import Resolution, resolve
 from harquel.core.sql.tree import ParseFault, identifier, parse, quoted
 
 MASK = "•••"
-_ALL = "18446744073709551615"
 """What MariaDB's manual gives for "all rows": there is no LIMIT without a number."""
 
 
@@ -132,11 +132,7 @@ def _inside(table: Table, terms: Terms, whole: Catalog, mark: str) -> tuple[exp.
         select.set("from_", exp.From(this=_condition(table, "1 = 1", "", terms.person, whole, mark)[1]))
     for condition in conditions:
         select = select.where(condition, copy=False)
-    if whole.engine == "postgresql":
-        select.set("offset", exp.Offset(expression=exp.Literal.number(0)))
-    else:
-        most = exp.Literal.number(_ALL) if whole.engine == "mariadb" else exp.Neg(this=exp.Literal.number(1))
-        select.set("limit", exp.Limit(expression=most))
+    DIALECTS[whole.engine].wall(select)
     return select, [f"rows[{place}].where" for place, _ in rules] + sorted(set(masked.values()))
 
 
@@ -144,7 +140,7 @@ def _mask(column: Column, engine: str) -> exp.Expr:
     """The same for every row, whatever stands there: not even whether something does can be seen."""
     if column.kind == "text":
         return exp.Literal.string(MASK)
-    if engine != "postgresql" or column.kind == "other":
+    if not DIALECTS[engine].typed_nulls or column.kind == "other":
         return exp.Null()
     # There a bare NULL is a text to whatever stands above it, and no function of times takes one.
     to = exp.DataType.build(column.type, dialect="postgres")

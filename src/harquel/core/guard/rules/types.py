@@ -10,6 +10,7 @@ from sqlglot import exp
 
 from harquel.core.guard.allowed import TYPES
 from harquel.core.guard.context import GuardContext, Objection, object_to
+from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.tree import place
 
 CODE = "type-not-allowed"
@@ -23,7 +24,7 @@ def types(context: GuardContext) -> list[Objection]:
         kind = exp.DataType.Type.INTERVAL if isinstance(node.this, exp.Interval) else node.this
         if kind == exp.DataType.Type.USERDEFINED:
             kind = node.args.get("kind")
-        if kind == exp.DataType.Type.ARRAY and context.engine == "postgresql" and len(node.expressions) == 1:
+        if kind == exp.DataType.Type.ARRAY and DIALECTS[context.engine].lists and len(node.expressions) == 1:
             # A list of plain values; what it is a list of is looked at by itself, and is no list again.
             inner = node.expressions[0]
             if isinstance(inner, exp.DataType) and not inner.args.get("nested"):

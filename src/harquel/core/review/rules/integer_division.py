@@ -11,16 +11,14 @@ from sqlglot import exp
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import Level, called, within
+from harquel.core.sql.dialects import DIALECTS
 
 CODE = "integer-division"
 
 
 def integer_division(context: ReviewContext) -> list[Finding]:
     """One finding for each division in what is shown that cuts the fraction off."""
-    if context.engine == "mariadb":
-        kinds: tuple[type[exp.Expr], ...] = (exp.IntDiv,)
-    else:
-        kinds = (exp.Div, exp.IntDiv)
+    kinds = DIALECTS[context.engine].cuts
     found = []
     for level in context.statement.levels:
         for projection in level.select.expressions:
@@ -63,7 +61,9 @@ def _whole(context: ReviewContext, node: exp.Expr, level: Level) -> bool:
     if isinstance(node, exp.Column):
         ref = context.statement.ref(node)
         if ref is not None:
-            return "INT" in ref.column.type.upper() or (ref.column.kind == "boolean" and context.engine == "sqlite")
+            return "INT" in ref.column.type.upper() or (
+                ref.column.kind == "boolean" and DIALECTS[context.engine].booleans_are_whole
+            )
         return context.statement.once("whole", node, level, False, lambda: _behind(context, node, level))
     return False
 

@@ -1,0 +1,23 @@
+"""PostgreSQL's."""
+
+from __future__ import annotations
+
+from sqlglot import exp
+from sqlglot.dialects.postgres import Postgres
+
+from .dialect import SqlDialect
+from .reading import KNOWN
+
+
+class PostgresqlDialect(SqlDialect):
+    """PostgreSQL's."""
+
+    name, library = "postgresql", Postgres
+    shaped = KNOWN | frozenset(
+        "EXTRACT OVERLAY POSITION STRING_AGG SUBSTRING TRIM PERCENTILE_CONT PERCENTILE_DISC MODE".split()
+    )
+    spells_schemas = lists = typed_nulls = True
+
+    def wall(self, select: exp.Select) -> None:
+        """See SqlDialect: here by an offset of none."""
+        select.set("offset", exp.Offset(expression=exp.Literal.number(0)))

@@ -1,0 +1,26 @@
+"""SQLite's."""
+
+from __future__ import annotations
+
+from sqlglot import exp
+from sqlglot.dialects.sqlite import SQLite
+
+from .dialect import SqlDialect
+
+
+def _affinity(node: exp.Expr) -> exp.Expr:
+    """A type is its affinity, whatever the width; for decimals the library would write REAL."""
+    if node.this == exp.DataType.Type.DECIMAL:
+        return exp.DataType(this=exp.DataType.Type.USERDEFINED, kind="NUMERIC")
+    if node.this in exp.DataType.TEXT_TYPES:
+        return exp.DataType(this=exp.DataType.Type.TEXT)
+    return node
+
+
+class SqliteDialect(SqlDialect):
+    """SQLite's."""
+
+    name, library = "sqlite", SQLite
+    changes = {exp.DataType: _affinity}
+    booleans_are_whole = True
+    views_for_one = True
