@@ -41,7 +41,7 @@ api.inquiries(null).then(
         <Notice v-if="problem" class="mt-4" :title="problem.message" :hint="problem.hint" />
         <ul v-if="source.starters.length" class="mt-6 divide-y divide-line border-y border-line">
           <li v-for="starter in source.starters" :key="starter">
-            <button type="button" :disabled="sending" class="group flex w-full items-center gap-4 py-3 text-left text-lg hover:text-sea disabled:opacity-60" @click="ask(starter)">
+            <button type="button" :disabled="!!sending" class="group flex w-full items-center gap-4 py-3 text-left text-lg hover:text-sea disabled:opacity-60" @click="ask(starter)">
               <span class="min-w-0 flex-1">{{ starter }}</span>
               <svg viewBox="0 0 16 16" class="size-4 shrink-0 text-faint group-hover:text-sea" aria-hidden="true"><path d="M3 8h10M9 4l4 4-4 4" fill="none" stroke="currentColor" stroke-width="1.7" /></svg>
             </button>

@@ -2,12 +2,13 @@
 // What a source holds: a list to search, and beside it one table with its columns, notes and neighbours.
 import { computed, ref } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
-import { api, Problem } from '../api/client'
+import { api } from '../api/client'
 import type { Catalog, CatalogTable, Coverage } from '../api/types'
 import { Neighbours } from '../components/Neighbours'
 import { Notice } from '../components/Notice'
 import { TableNotes } from '../components/TableNotes'
 import { instant } from '../shared/format'
+import { useDoing } from '../shared/useDoing'
 
 const props = defineProps<{
   /** The source's name, from the path. */
@@ -19,7 +20,7 @@ const props = defineProps<{
 const router = useRouter()
 const catalog = ref<Catalog | null>(null)
 const coverage = ref<Coverage | null>(null)
-const problem = ref<Problem | null>(null)
+const { problem, doing } = useDoing()
 const search = ref('')
 
 const found = computed(() => {
@@ -32,13 +33,10 @@ const found = computed(() => {
 const shown = computed(() => catalog.value?.tables.find((t) => t.name === props.table) ?? (props.table ? null : (found.value[0] ?? null)))
 
 async function load(): Promise<void> {
-  problem.value = null
-  try {
+  await doing('load', async () => {
     catalog.value = await api.catalog(props.name)
     coverage.value = await api.coverage(props.name)
-  } catch (error) {
-    problem.value = error as Problem
-  }
+  })
 }
 
 function open(name: string): void {
@@ -47,11 +45,7 @@ function open(name: string): void {
 
 async function changed(table: CatalogTable): Promise<void> {
   if (catalog.value) catalog.value.tables = catalog.value.tables.map((t) => (t.name === table.name ? table : t))
-  try {
-    coverage.value = await api.coverage(props.name)
-  } catch (error) {
-    problem.value = error as Problem
-  }
+  await doing('count', async () => (coverage.value = await api.coverage(props.name)))
 }
 
 void load()

@@ -2,29 +2,23 @@
 // What was asked before, newest first.
 import { ref } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, Problem } from '../api/client'
+import { api } from '../api/client'
 import type { InquiryLine } from '../api/types'
 import { Notice } from '../components/Notice'
 import { TrustMark } from '../components/TrustMark'
 import { instant } from '../shared/format'
+import { useDoing } from '../shared/useDoing'
 
 const lines = ref<InquiryLine[]>([])
 const next = ref<string | null>(null)
-const loading = ref(true)
-const problem = ref<Problem | null>(null)
+const { busy: loading, problem, doing } = useDoing('load')
 
 async function more(): Promise<void> {
-  loading.value = true
-  problem.value = null
-  try {
+  await doing('load', async () => {
     const page = await api.inquiries(next.value)
     lines.value.push(...page.items)
     next.value = page.next
-  } catch (error) {
-    problem.value = error as Problem
-  } finally {
-    loading.value = false
-  }
+  })
 }
 
 void more()

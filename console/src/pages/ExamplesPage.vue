@@ -2,10 +2,11 @@
 // The example bank of a source: questions with SQL that is known to answer them.
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, Problem } from '../api/client'
+import { api } from '../api/client'
 import type { Example } from '../api/types'
 import { Notice } from '../components/Notice'
 import { SqlBlock } from '../components/SqlBlock'
+import { useDoing } from '../shared/useDoing'
 
 const props = defineProps<{
   /** The source's name, from the path. */
@@ -17,22 +18,15 @@ const opened = ref<number | null>(null)
 const removing = ref<number | null>(null)
 const question = ref('')
 const sql = ref('')
-const busy = ref('')
-const problem = ref<Problem | null>(null)
+const { busy, problem, doing: attempt } = useDoing()
 const stale = computed(() => examples.value?.filter((e) => e.state === 'stale').length ?? 0)
 const marks: Record<string, string> = { checked: '✓ checked', stale: '✗ stale', new: '· new', off: '– off' }
 
 async function doing(what: string, work: () => Promise<unknown>): Promise<void> {
-  busy.value = what
-  problem.value = null
-  try {
+  await attempt(what, async () => {
     await work()
     examples.value = await api.examples(props.name)
-  } catch (error) {
-    problem.value = error as Problem
-  } finally {
-    busy.value = ''
-  }
+  })
 }
 
 async function add(): Promise<void> {

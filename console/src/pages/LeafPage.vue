@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // One inquiry as a leaf, read from the top: answer, grounds, trail.
 import { computed, ref, watchEffect } from 'vue'
-import { api, Problem } from '../api/client'
+import { api } from '../api/client'
 import type { TrailEvent } from '../api/types'
 import { ClarifyNote } from '../components/ClarifyNote'
 import { Course } from '../components/Course'
@@ -17,6 +17,7 @@ import { dutyOf } from '../shared/events'
 import { figuresIn, instant, marksOf, milliseconds } from '../shared/format'
 import { session } from '../shared/session'
 import { entitle } from '../shared/title'
+import { useDoing } from '../shared/useDoing'
 import { useInquiry } from '../shared/useInquiry'
 
 const props = defineProps<{
@@ -27,7 +28,7 @@ const props = defineProps<{
 const { inquiry, events, writing, problem, reconnecting, load, resume } = useInquiry(props.id)
 watchEffect(() => { if (inquiry.value) entitle(inquiry.value.standalone_question ?? inquiry.value.question) })
 const stopping = ref(false)
-const stopProblem = ref<Problem | null>(null)
+const { problem: stopProblem, doing: stopCall } = useDoing()
 const sentence = computed(() => figuresIn(inquiry.value?.answer?.text ?? ''))
 const wide = computed(() => (inquiry.value?.answer?.table.columns.length ?? 0) > 5)
 
@@ -48,14 +49,9 @@ const stage = computed(() => {
 })
 
 async function stop(): Promise<void> {
+  // It stays so until the end comes.
   stopping.value = true
-  stopProblem.value = null
-  try {
-    await api.cancel(props.id)
-  } catch (error) {
-    stopProblem.value = error as Problem
-    stopping.value = false
-  }
+  stopping.value = await stopCall('stop', () => api.cancel(props.id))
 }
 </script>
 

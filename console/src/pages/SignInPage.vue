@@ -2,28 +2,22 @@
 // The way in: a token for a session.
 import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { Problem } from '../api/client'
+import {  } from '../api/client'
 import { Notice } from '../components/Notice'
 import { session } from '../shared/session'
+import { useDoing } from '../shared/useDoing'
 
 const token = ref('')
-const busy = ref(false)
-const problem = ref<Problem | null>(null)
+const { busy, problem, doing } = useDoing()
 const router = useRouter()
 const route = useRoute()
 
 async function enter(): Promise<void> {
-  busy.value = true
-  problem.value = null
-  try {
+  await doing('enter', async () => {
     await session.signIn(token.value.trim())
     const next = typeof route.query.next === 'string' && route.query.next.startsWith('/') ? route.query.next : '/'
     await router.push(next)
-  } catch (error) {
-    problem.value = error as Problem
-  } finally {
-    busy.value = false
-  }
+  })
 }
 </script>
 
@@ -37,7 +31,7 @@ async function enter(): Promise<void> {
       <label for="token" class="block text-sm font-semibold">Your token</label>
       <input id="token" v-model="token" type="password" autocomplete="current-password" required autofocus class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2 font-mono" />
       <p class="mt-1 text-sm text-faint">The demo prints one when it starts; otherwise an administrator makes it with “harquel token create”.</p>
-      <button type="submit" :disabled="busy || !token.trim()" class="mt-5 rounded-lg bg-sea px-6 py-2 font-semibold text-onsea disabled:opacity-60">
+      <button type="submit" :disabled="!!busy || !token.trim()" class="mt-5 rounded-lg bg-sea px-6 py-2 font-semibold text-onsea disabled:opacity-60">
         {{ busy ? 'Signing in …' : 'Sign in' }}
       </button>
     </form>

@@ -1,25 +1,18 @@
 <script setup lang="ts">
 // What is connected: checked, scanned, switched, and a way to connect more.
 import { ref } from 'vue'
-import { Problem } from '../api/client'
+import {  } from '../api/client'
 import { ConnectDialog } from '../components/ConnectDialog'
 import { Notice } from '../components/Notice'
 import { SourceCard } from '../components/SourceCard'
 import { session } from '../shared/session'
+import { useDoing } from '../shared/useDoing'
 
 const connecting = ref(false)
-const loading = ref(true)
-const problem = ref<Problem | null>(null)
+const { busy: loading, problem, doing } = useDoing('load')
 
 async function load(): Promise<void> {
-  problem.value = null
-  try {
-    await session.loadSources()
-  } catch (error) {
-    problem.value = error as Problem
-  } finally {
-    loading.value = false
-  }
+  await doing('load', () => session.loadSources())
 }
 
 async function connected(): Promise<void> {

@@ -1,27 +1,22 @@
 // One inquiry with its events, live while it is under way, replayed when it has ended.
 import { onScopeDispose, ref } from 'vue'
-import { api, Problem } from '../api/client'
+import { api } from '../api/client'
 import type { Inquiry, TrailEvent } from '../api/types'
 import { STATION_OF } from './events'
 import { visibly } from './visible'
+import { useDoing } from './useDoing'
 
 export function useInquiry(id: string) {
   const inquiry = ref<Inquiry | null>(null)
   const events = ref<TrailEvent[]>([])
   const writing = ref('')
-  const problem = ref<Problem | null>(null)
+  const { problem, doing } = useDoing()
   const reconnecting = ref(false)
   let stream: EventSource | null = null
 
   async function load(): Promise<void> {
-    problem.value = null
-    try {
-      inquiry.value = await api.inquiry(id)
-    } catch (error) {
-      problem.value = error as Problem
-      return
-    }
-    if (!stream) listen()
+    const loaded = await doing('load', async () => (inquiry.value = await api.inquiry(id)))
+    if (loaded && !stream) listen()
   }
 
   function listen(): void {

@@ -55,7 +55,7 @@ onBeforeUnmount(() => removeEventListener('keydown', focusOnSlash))
       <SourceChoice v-if="session.sources.length > 1" class="max-sm:hidden" />
       <button
         type="submit"
-        :disabled="sending || !question.trim()"
+        :disabled="!!sending || !question.trim()"
         class="rounded-r-lg bg-sea px-5 font-semibold text-onsea disabled:opacity-60"
       >
         {{ sending ? 'Asking …' : 'Ask' }}

@@ -1,31 +1,24 @@
 // Sends a question and goes to its leaf.
-import { ref } from 'vue'
+import {  } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, Problem } from '../../api/client'
+import { api } from '../../api/client'
 import { session } from '../../shared/session'
+import { useDoing } from '../../shared/useDoing'
 
 export const LONGEST = 4000
 
 export function useAsk() {
   const router = useRouter()
-  const sending = ref(false)
-  const problem = ref<Problem | null>(null)
+  const { busy: sending, problem, doing } = useDoing()
 
   async function ask(question: string): Promise<boolean> {
     if (sending.value || !question.trim()) return false
-    sending.value = true
-    problem.value = null
-    try {
+    const asked = await doing('ask', async () => {
       const made = await api.ask(question.trim(), session.chosen)
       await router.push({ name: 'leaf', params: { id: made.id } })
-      return true
-    } catch (error) {
-      problem.value = error as Problem
-      if (problem.value.status === 401) await router.push({ name: 'sign-in' })
-      return false
-    } finally {
-      sending.value = false
-    }
+    })
+    if (problem.value?.status === 401) await router.push({ name: 'sign-in' })
+    return asked
   }
 
   return { ask, sending, problem }

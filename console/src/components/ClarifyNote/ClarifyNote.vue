@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // What we ask back, with the readings to choose from; a choice is a new inquiry that follows this one.
-import { ref } from 'vue'
+import {  } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, Problem } from '../../api/client'
+import { api } from '../../api/client'
 import type { Inquiry } from '../../api/types'
+import { useDoing } from '../../shared/useDoing'
 
 const props = defineProps<{
   /** The inquiry that asked back. */
@@ -11,20 +12,13 @@ const props = defineProps<{
 }>()
 
 const router = useRouter()
-const chosen = ref('')
-const problem = ref<Problem | null>(null)
+const { busy: chosen, problem, doing } = useDoing()
 
 async function choose(choice: string): Promise<void> {
-  chosen.value = choice
-  problem.value = null
-  try {
+  await doing(choice, async () => {
     const made = await api.choose(props.inquiry.id, choice)
     await router.push({ name: 'leaf', params: { id: made.id } })
-  } catch (error) {
-    problem.value = error as Problem
-  } finally {
-    chosen.value = ''
-  }
+  })
 }
 </script>
 

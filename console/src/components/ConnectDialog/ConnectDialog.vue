@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // Connecting a source: its fields, and the password that is kept encrypted.
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
-import { computed, reactive, ref } from 'vue'
-import { api, Problem } from '../../api/client'
+import { computed, reactive } from 'vue'
+import { api } from '../../api/client'
 import { Notice } from '../Notice'
+import { useDoing } from '../../shared/useDoing'
 
 defineProps<{
   /** Whether it is shown. */
@@ -12,26 +13,19 @@ defineProps<{
 const emit = defineEmits<{ close: []; connected: [name: string] }>()
 
 const fields = reactive({ name: '', engine: 'postgresql', host: '', port: '', database: '', user: '', password: '', path: '', tls: 'prefer', title: '' })
-const sending = ref(false)
-const problem = ref<Problem | null>(null)
+const { busy: sending, problem, doing } = useDoing()
 const server = computed(() => fields.engine !== 'sqlite')
 const input = 'mt-1 w-full rounded-lg border border-line bg-paper px-3 py-2'
 
 async function connect(): Promise<void> {
-  sending.value = true
-  problem.value = null
   const own = server.value
     ? { host: fields.host, port: fields.port ? Number(fields.port) : undefined, database: fields.database, user: fields.user, password: fields.password || undefined, tls: fields.tls }
     : { path: fields.path }
-  try {
+  await doing('connect', async () => {
     const made = await api.connect({ name: fields.name, engine: fields.engine, title: fields.title, ...own })
     fields.password = ''
     emit('connected', made.name)
-  } catch (error) {
-    problem.value = error as Problem
-  } finally {
-    sending.value = false
-  }
+  })
 }
 </script>
 
@@ -61,7 +55,7 @@ async function connect(): Promise<void> {
           <label class="text-sm sm:col-span-2">Title, for those who ask<input v-model.trim="fields.title" :class="input" /></label>
           <Notice v-if="problem" class="sm:col-span-2" :title="problem.message" :hint="problem.hint" />
           <div class="flex gap-3 sm:col-span-2">
-            <button type="submit" :disabled="sending" class="rounded-lg bg-sea px-4 py-2 font-semibold text-onsea disabled:opacity-60">{{ sending ? 'Connecting …' : 'Connect' }}</button>
+            <button type="submit" :disabled="!!sending" class="rounded-lg bg-sea px-4 py-2 font-semibold text-onsea disabled:opacity-60">{{ sending ? 'Connecting …' : 'Connect' }}</button>
             <button type="button" class="rounded-lg border border-line px-4 py-2" @click="emit('close')">Cancel</button>
           </div>
         </form>

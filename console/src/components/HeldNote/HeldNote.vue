@@ -1,10 +1,11 @@
 <script setup lang="ts">
 // A statement that waits: why, by which line of the policy, and the decision for those who may make it.
 import { computed, ref } from 'vue'
-import { api, Problem } from '../../api/client'
+import { api } from '../../api/client'
 import type { Inquiry } from '../../api/types'
 import { session } from '../../shared/session'
 import { SqlBlock } from '../SqlBlock'
+import { useDoing } from '../../shared/useDoing'
 
 const props = defineProps<{
   /** The inquiry that is held. */
@@ -16,8 +17,7 @@ const emit = defineEmits<{
 }>()
 
 const note = ref('')
-const sending = ref('')
-const problem = ref<Problem | null>(null)
+const { busy: sending, problem, doing } = useDoing()
 const statement = computed(() => props.inquiry.attempts.at(-1)?.rewritten_sql ?? '')
 const mine = computed(() => session.me?.person === props.inquiry.asked_by)
 const may = computed(() => {
@@ -26,16 +26,8 @@ const may = computed(() => {
 })
 
 async function decide(approve: boolean): Promise<void> {
-  sending.value = approve ? 'release' : 'turn down'
-  problem.value = null
-  try {
-    await api.release(props.inquiry.id, approve, note.value.trim())
-    emit('decided')
-  } catch (error) {
-    problem.value = error as Problem
-  } finally {
-    sending.value = ''
-  }
+  const decided = await doing(approve ? 'release' : 'turn down', () => api.release(props.inquiry.id, approve, note.value.trim()))
+  if (decided) emit('decided')
 }
 </script>
 

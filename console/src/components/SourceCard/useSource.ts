@@ -2,26 +2,14 @@
 import { onUnmounted, ref } from 'vue'
 import { api, Problem } from '../../api/client'
 import type { Check, Scan } from '../../api/types'
+import { useDoing } from '../../shared/useDoing'
 
 export function useSource(name: string, changed: () => void) {
   const check = ref<Check | null>(null)
   const scan = ref<Scan | null>(null)
-  const busy = ref('')
-  const problem = ref<Problem | null>(null)
+  const { busy, problem, doing } = useDoing()
   let timer = 0
   let looks = 0
-
-  async function doing(what: string, work: () => Promise<void>): Promise<void> {
-    busy.value = what
-    problem.value = null
-    try {
-      await work()
-    } catch (error) {
-      problem.value = error as Problem
-    } finally {
-      busy.value = ''
-    }
-  }
 
   async function watch(): Promise<void> {
     window.clearTimeout(timer)

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 // One table: what is known of its columns, and what people say of them, edited in place.
 import { computed, ref, watch } from 'vue'
-import { api, Problem } from '../../api/client'
+import { api } from '../../api/client'
 import type { CatalogColumn, CatalogTable } from '../../api/types'
 import { count } from '../../shared/format'
 import { useUnsaved } from '../../shared/useUnsaved'
 import { Notice } from '../Notice'
+import { useDoing } from '../../shared/useDoing'
 
 const props = defineProps<{
   /** The source's name. */
@@ -18,8 +19,7 @@ const emit = defineEmits<{ changed: [table: CatalogTable] }>()
 const text = ref('')
 const editing = ref<string | null>(null)
 const draft = ref({ text: '', unit: '', synonyms: '', codes: '', exposed: true, personal: false })
-const saving = ref('')
-const problem = ref<Problem | null>(null)
+const { busy: saving, problem, doing } = useDoing()
 const input = 'w-full rounded border border-line bg-paper px-2 py-1.5 text-sm'
 
 watch(() => props.table, (table) => { text.value = table.text; editing.value = null }, { immediate: true })
@@ -45,15 +45,7 @@ function open(column: CatalogColumn): void {
 }
 
 async function save(what: string, edit: Record<string, unknown>): Promise<void> {
-  saving.value = what
-  problem.value = null
-  try {
-    emit('changed', await api.editTable(props.source, props.table.name, edit))
-  } catch (error) {
-    problem.value = error as Problem
-  } finally {
-    saving.value = ''
-  }
+  await doing(what, async () => emit('changed', await api.editTable(props.source, props.table.name, edit)))
 }
 
 function saveColumn(column: CatalogColumn): Promise<void> {
