@@ -33,11 +33,7 @@ def shares(context: ReviewContext) -> list[Finding]:
     if "share" in context.question.has and not _any_share(context) and not _averages_a_flag(context):
         message = "The question asks for a share; the query divides by nothing."
         found.append(context.finding("no-share", "error", message, "Divide by the whole."))
-    elif (
-        _rate(context)
-        and not _any_share(context)
-        and not any(isinstance(n, exp.Avg) for level in levels for n in level.aggregates)
-    ):
+    elif _rate(context) and not _any_share(context) and all(map(_counts, context.statement.outer.aggregates)):
         message = "The question asks for a rate; the query only counts."
         found.append(context.finding("no-share", "warning", message, "Divide by the whole."))
     outer = context.statement.outer
@@ -138,6 +134,11 @@ def _rate(context: ReviewContext) -> bool:
     at = [i for i, word in enumerate(question.words) if word.text in ("rate", "rates")]
     named = {i for m in question.mentions for i in range(m.first, m.last + 1)}
     return bool(set(at) - named) and bool(context.statement.outer.aggregates)
+
+
+def _counts(node: exp.Expr) -> bool:
+    """Whether an aggregate only says how many there are: of all rows, or of those of a kind."""
+    return isinstance(node, exp.Count) or (isinstance(node, exp.Sum) and isinstance(node.this.unnest(), exp.Case))
 
 
 def _any_share(context: ReviewContext) -> bool:
