@@ -1,4 +1,8 @@
-"""harquel.toml: read, overridden from the environment, checked; every mistake names its place."""
+"""harquel.toml: read, overridden from the environment, checked; every mistake names its place.
+
+Read here and not by a library of settings: one would pass over a HARQUEL__ variable that fits no key in silence, where
+this names the nearest one, and would look for values in more places than the two that are promised.
+"""
 
 from __future__ import annotations
 

@@ -10,6 +10,8 @@ import re
 from dataclasses import dataclass, replace
 from typing import Final
 
+from dateutil.relativedelta import relativedelta
+
 MONTHS: Final = (
     "january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november",
     "december",
@@ -281,15 +283,10 @@ def start_of(moment: dt.datetime, unit: str) -> dt.datetime:
 
 
 def shifted(moment: dt.datetime, unit: str, count: int) -> dt.datetime:
-    """A moment so many units later; the last day of a month where there is no such day."""
-    plain = {"second": "seconds", "minute": "minutes", "hour": "hours", "day": "days", "week": "weeks"}.get(unit)
-    if plain is not None:
-        return moment + dt.timedelta(**{plain: count})
-    months = moment.month - 1 + count * {"month": 1, "quarter": 3, "year": 12}[unit]
-    year, month = moment.year + months // 12, months % 12 + 1
-    for day in (moment.day, 30, 29, 28):
-        try:
-            return moment.replace(year=year, month=month, day=day)
-        except ValueError:
-            continue
-    return moment
+    """A moment so many units later; the last day of a month where there is no such day, itself beyond all time."""
+    try:
+        if unit == "quarter":
+            return moment + relativedelta(months=3 * count)
+        return moment + relativedelta(**{f"{unit}s": count})  # type: ignore[arg-type]
+    except (ValueError, OverflowError):
+        return moment

@@ -6,6 +6,8 @@ import datetime as dt
 import re
 from dataclasses import dataclass
 
+from dateutil.relativedelta import relativedelta
+
 from .words import Token, number
 
 MONTHS = ("january february march april may june july august september october november december").split()
@@ -46,8 +48,7 @@ def span(unit: str, at: dt.datetime) -> tuple[dt.datetime, dt.datetime]:
 
 
 def _plus(at: dt.datetime, months: int) -> dt.datetime:
-    index = at.year * 12 + at.month - 1 + months
-    return dt.datetime(index // 12, index % 12 + 1, 1)
+    return dt.datetime(at.year, at.month, 1) + relativedelta(months=months)
 
 
 def this(unit: str, now: dt.datetime) -> Period:
