@@ -9,6 +9,7 @@ from pathlib import Path
 
 from harquel.core.guard.rules import RULES as GUARD
 from harquel.core.review.rules import RULES as REVIEW
+from harquel.core.review.rules.rule import Rule
 
 DOCS = Path(__file__).parents[1] / "docs"
 BEGIN, END = "<!-- rules -->\n", "<!-- /rules -->"
@@ -26,18 +27,24 @@ def written(page: Path) -> str:
     return head + BEGIN + "\n".join(_rows(rules, heads)) + "\n" + END + tail
 
 
+def _of(rule: object) -> tuple[str, str, str]:
+    """Reason, bad and good example."""
+    if isinstance(rule, Rule):
+        return rule.reason, rule.bad, rule.good
+    lines = (importlib.import_module(rule.__module__).__doc__ or "").strip().splitlines()
+    bad, good = (next(x for x in lines if x.startswith(word)).split(":", 1)[1].strip() for word in ("Bad:", "Good:"))
+    return lines[0], bad, good
+
+
 def _rows(rules: Iterable[object], heads: tuple[str, str, str]) -> list[str]:
     rows = [f"| {' | '.join(heads)} |", "|---|---|---|"]
     for rule in rules:
-        lines = (importlib.import_module(rule.__module__).__doc__ or "").strip().splitlines()
-        bad, good = (
-            next(x for x in lines if x.startswith(word)).split(":", 1)[1].strip() for word in ("Bad:", "Good:")
-        )
+        reason, bad, good = _of(rule)
         asked, bad = bad.split('": ', 1) if bad.startswith('"') and '": ' in bad else ("", bad)
         bad, _, when = bad.partition("--")
         said = f" ({when.strip()})" if when else ""
         question = f"{asked.lstrip(chr(34))}: " if asked else ""
-        rows.append(f"| {lines[0]} | {question}`{bad.strip()}`{said} | `{good}` |")
+        rows.append(f"| {reason} | {question}`{bad.strip()}`{said} | `{good}` |")
     return rows
 
 

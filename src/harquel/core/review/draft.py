@@ -51,8 +51,8 @@ def review_draft(
         try:
             found.findings += rule(context)
         except Exception:  # a statement of a shape that a rule does not know
-            log.exception("the rule %s stumbled", rule.__name__)
-            message = f"The rule {rule.__name__.replace('_', '-')} could not read this statement."
+            log.exception("the rule %s stumbled", rule.name)
+            message = f"The rule {rule.name.replace('_', '-')} could not read this statement."
             found.findings.append(Finding(rule="not-reviewed", severity="warning", message=message))
     found.findings = _settled([f for f in map(context.policy.review.apply, found.findings) if f is not None])
     return found

@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
-from harquel.core.domain.findings import Finding
-from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.aggregates import aggregates
 from harquel.core.review.rules.averages import averages
 from harquel.core.review.rules.bare_columns import bare_columns
@@ -31,6 +27,7 @@ from harquel.core.review.rules.other_time import other_time
 from harquel.core.review.rules.outstanding import outstanding
 from harquel.core.review.rules.periods import periods
 from harquel.core.review.rules.ranking import ranking
+from harquel.core.review.rules.rule import Rule
 from harquel.core.review.rules.self_key import self_key
 from harquel.core.review.rules.several_keys import several_keys
 from harquel.core.review.rules.shares import shares
@@ -40,22 +37,6 @@ from harquel.core.review.rules.units import units
 from harquel.core.review.rules.unjoined import unjoined
 from harquel.core.review.rules.values import values
 from harquel.core.review.rules.weekdays import weekdays
-
-Rule = Callable[[ReviewContext], list[Finding]]
-
-OF_STATEMENTS: tuple[Rule, ...] = (
-    values,
-    unjoined,
-    off_key,
-    left_join,
-    clock,
-    bare_columns,
-    distinct,
-    averages,
-    nulls,
-    integer_division,
-)
-"""Those that need no question."""
 
 RULES: tuple[Rule, ...] = (
     values,
@@ -93,3 +74,6 @@ RULES: tuple[Rule, ...] = (
     like_example,
     units,
 )
+
+OF_STATEMENTS: tuple[Rule, ...] = tuple(r for r in RULES if r.needs == "statement")
+"""Those that need no question."""

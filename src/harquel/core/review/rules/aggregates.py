@@ -11,12 +11,14 @@ from sqlglot import exp
 from harquel.core.briefing.words import name_stems
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Level, called, within
 from harquel.core.review.vocabulary import ADJECTIVES, MEASURED
 
 CODE = "wrong-figure"
 
 
+@rule(CODE)
 def aggregates(context: ReviewContext) -> list[Finding]:
     """Findings on figures that are missing, and on figures that nobody asked for."""
     question, levels = context.question, context.statement.levels

@@ -10,11 +10,13 @@ from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import within
 
 CODE = "average-of-averages"
 
 
+@rule(CODE, needs="statement")
 def averages(context: ReviewContext) -> list[Finding]:
     """One finding for each average over averages, and each product of a sum and an average."""
     found = []

@@ -10,11 +10,13 @@ from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Level, Ref, is_aggregate
 
 CODE = "bare-column"
 
 
+@rule(CODE, needs="statement")
 def bare_columns(context: ReviewContext) -> list[Finding]:
     """One finding for each projection that is neither grouped by nor aggregated."""
     found = []

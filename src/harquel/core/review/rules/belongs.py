@@ -12,11 +12,13 @@ from harquel.core.domain.catalog import Table
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.question import Mention
+from harquel.core.review.rules.rule import rule
 
 CODE = "another-key"
 _JOINS = frozenset("from in of at on".split())
 
 
+@rule(CODE)
 def belongs(context: ReviewContext) -> list[Finding]:
     """One finding for the first thing whose own key to the place that is named is not used."""
     mentions = context.question.mentions

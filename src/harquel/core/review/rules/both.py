@@ -12,6 +12,7 @@ from harquel.core.briefing.words import fold
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.known import same_value
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Condition, Level
 
 CODE = "either-for-both"
@@ -20,6 +21,7 @@ _SPAN = 8
 """Words after "both" within which the two stand."""
 
 
+@rule(CODE)
 def both(context: ReviewContext) -> list[Finding]:
     """A finding where the two values that are wanted together are taken one or the other."""
     match = _BOTH.search(fold(context.question.text))

@@ -8,11 +8,13 @@ from __future__ import annotations
 
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.times import reads_clock
 
 CODE = "clock"
 
 
+@rule(CODE, needs="statement")
 def clock(context: ReviewContext) -> list[Finding]:
     """One finding for the first look at the clock."""
     for node in context.statement.tree.walk():

@@ -13,6 +13,7 @@ from sqlglot import exp
 from harquel.core.briefing.words import fold, name_stems, stem
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Condition, Ref
 from harquel.core.review.vocabulary import DEADLINES
 
@@ -30,6 +31,7 @@ _MOST = frozenset(map(stem, "max maximum capacity limit".split()))
 _FLIPPED = {"<": ">", ">": "<", "<=": ">=", ">=": "<="}
 
 
+@rule(CODE)
 def compared_columns(context: ReviewContext) -> list[Finding]:
     """One finding for each comparison between columns that is turned round."""
     found = []

@@ -9,10 +9,12 @@ from __future__ import annotations
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.known import conditions_in
+from harquel.core.review.rules.rule import rule
 
 CODE = "default-filter"
 
 
+@rule(CODE)
 def default_filter(context: ReviewContext) -> list[Finding]:
     """One finding for each table whose default filter is missing."""
     found = []

@@ -11,10 +11,12 @@ from sqlglot import exp
 from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import calendar_unit
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 
 CODE = "distinct-drops"
 
 
+@rule(CODE, "distinct-missing", needs="statement")
 def distinct(context: ReviewContext) -> list[Finding]:
     """Findings on DISTINCT where it drops what counts, and on its want where different things are counted."""
     found = []

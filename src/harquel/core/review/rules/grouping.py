@@ -12,6 +12,7 @@ from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import calendar_unit, is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.question import Per
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Level, Ref
 from harquel.core.review.vocabulary import UNITS
 
@@ -22,6 +23,7 @@ _SAME = {
 }  # fmt: skip
 
 
+@rule(CODE)
 def grouping(context: ReviewContext) -> list[Finding]:
     """One finding for each thing that the figures are wanted for each of and that the query does not tell apart."""
     found = []

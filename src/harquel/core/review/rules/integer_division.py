@@ -10,12 +10,14 @@ from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Level, called, within
 from harquel.core.sql.dialects import DIALECTS
 
 CODE = "integer-division"
 
 
+@rule(CODE, needs="statement")
 def integer_division(context: ReviewContext) -> list[Finding]:
     """One finding for each division in what is shown that cuts the fraction off."""
     kinds = DIALECTS[context.engine].cuts

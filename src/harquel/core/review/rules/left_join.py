@@ -10,11 +10,13 @@ from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Condition, Level, Part, within
 
 CODE = "left-join-undone"
 
 
+@rule(CODE, "counts-empty", needs="statement")
 def left_join(context: ReviewContext) -> list[Finding]:
     """Findings on rows without a partner that are lost again, or counted as one."""
     found = []

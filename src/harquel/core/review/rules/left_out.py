@@ -13,12 +13,14 @@ from harquel.core.briefing.words import fold, name_stems
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.question import Mention
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.vocabulary import OPPOSITES
 
 CODE = "left-out"
 _ORDER = ("value", "code", "null", "column", "measure", "table", "remark")
 
 
+@rule(CODE)
 def left_out(context: ReviewContext) -> list[Finding]:
     """One finding for each word of the question that the query does nothing with."""
     found = []

@@ -9,10 +9,12 @@ from __future__ import annotations
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.known import columns_in
+from harquel.core.review.rules.rule import rule
 
 CODE = "unlike-example"
 
 
+@rule(CODE)
 def like_example(context: ReviewContext) -> list[Finding]:
     """One finding where an example for the same question reads columns that the draft does not."""
     for sql in context.same_questions:

@@ -16,10 +16,12 @@ from harquel.core.domain.notes import Measure
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.known import measure_columns
+from harquel.core.review.rules.rule import rule
 
 CODE = "measure-bent"
 
 
+@rule(CODE)
 def measures(context: ReviewContext) -> list[Finding]:
     """One finding for each way in which a measure that the question names is not followed."""
     found = []

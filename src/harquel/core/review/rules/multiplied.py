@@ -14,6 +14,7 @@ from harquel.core.briefing.words import fold
 from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Level, Part, called, within
 
 CODE = "multiplied"
@@ -21,6 +22,7 @@ _ADDS = (exp.Sum, exp.Avg, exp.Count)
 _OFTEN = re.compile(r"\b(?:often|frequent(?:ly)?|times|used|busiest|popular)\b")
 
 
+@rule(CODE)
 def multiplied(context: ReviewContext) -> list[Finding]:
     """One finding for each aggregate over rows that a join repeats."""
     found = []

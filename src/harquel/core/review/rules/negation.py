@@ -14,6 +14,7 @@ from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.grain import Grain
 from harquel.core.review.known import known_of
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Condition, Level, Part, within
 from harquel.core.review.vocabulary import OPPOSITES
 
@@ -21,6 +22,7 @@ CODE = "negation"
 _PASTS = frozenset("left paid sold sent gone done born built lost held begun broken taken returned".split())
 
 
+@rule(CODE)
 def negation(context: ReviewContext) -> list[Finding]:
     """A finding where "not" has no trace, or where the query denies what the question affirms."""
     found: list[Finding] = []

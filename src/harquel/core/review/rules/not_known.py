@@ -12,11 +12,13 @@ from harquel.core.briefing.words import name_stems
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.dimensions import MONEY_UNITS, quantity_of
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.vocabulary import AGES, BEGINNINGS, MONEY
 
 CODE = "not-known"
 
 
+@rule(CODE)
 def not_known(context: ReviewContext) -> list[Finding]:
     """One finding for the words that mean nothing here, together."""
     literals = {str(v).casefold() for v in context.statement.literals if isinstance(v, str)}

@@ -10,11 +10,13 @@ from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Condition, Level, within
 
 CODE = "null-compared"
 
 
+@rule(CODE, "not-in-nullable", "nulls-lost", "null-as-zero", "counts-nothing", needs="statement")
 def nulls(context: ReviewContext) -> list[Finding]:
     """Findings on comparisons with NULL, on NOT IN over columns with gaps, and on gaps that are lost or made zero."""
     found = []

@@ -14,6 +14,7 @@ from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.periods import shifted
 from harquel.core.review.question import Number, Question
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Condition, Plain
 from harquel.core.review.times import moment_of
 
@@ -26,6 +27,7 @@ _OLDEST = 1000
 _TURNED = {"<": ">", ">": "<", "<=": ">=", ">=": "<="}
 
 
+@rule(CODE, "bound", "comparison-turned")
 def numbers(context: ReviewContext) -> list[Finding]:
     """Findings on numbers that are missing and comparisons that are turned round."""
     found = []

@@ -12,11 +12,13 @@ from harquel.core.domain.catalog import Catalog, Table
 from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Level, Ref
 
 CODE = "off-key"
 
 
+@rule(CODE, "types-differ", needs="statement")
 def off_key(context: ReviewContext) -> list[Finding]:
     """One finding for each equality of columns of two tables that no key backs."""
     found = []

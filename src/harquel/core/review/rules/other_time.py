@@ -12,11 +12,13 @@ from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.dates import leading_time, time_stems
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Ref, within
 
 CODE = "other-time"
 
 
+@rule(CODE)
 def other_time(context: ReviewContext) -> list[Finding]:
     """One finding for the first time that neither leads its table nor is named where others are."""
     return _limited(context) or _reckoned(context)

@@ -13,6 +13,7 @@ from harquel.core.domain.catalog import Column, Table
 from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Condition
 from harquel.core.review.vocabulary import DEADLINES
 
@@ -20,6 +21,7 @@ CODE = "outstanding"
 _OWED: Final = frozenset("overdue outstanding owed owing unpaid unsettled undelivered unreturned".split())
 
 
+@rule(CODE)
 def outstanding(context: ReviewContext) -> list[Finding]:
     """One finding where a table that is read says when a thing was settled and the query does not ask for it."""
     words = {w.text for w in context.question.words}

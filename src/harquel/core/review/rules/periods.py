@@ -13,12 +13,14 @@ from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal, moment
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.periods import EARLIEST, LATEST, Period
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.times import Spans, Window, both, either
 
 CODE = "period"
 _SLACK = dt.timedelta(minutes=1)
 
 
+@rule(CODE, "period-left-out", "period-unasked", "last-day-lost", "periods-unequal")
 def periods(context: ReviewContext) -> list[Finding]:
     """What is wrong with the times, in one finding."""
     wanted, windows = context.question.periods, context.windows

@@ -15,6 +15,7 @@ from harquel.core.briefing.words import name_stems, stem
 from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal, is_year
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Level, Ref, is_aggregate, within
 from harquel.core.review.vocabulary import MORE_IS_BETTER, OF_AGE
 
@@ -30,6 +31,7 @@ _SINCE = re.compile(
 )
 
 
+@rule(CODE, "wrong-limit", "not-ranked", "unasked-limit", "limit-without-order")
 def ranking(context: ReviewContext) -> list[Finding]:
     """Findings on ORDER BY and LIMIT against what the question ranks."""
     question, outer = context.question, context.statement.outer

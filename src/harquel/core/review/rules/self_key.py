@@ -8,10 +8,12 @@ from __future__ import annotations
 
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 
 CODE = "direction"
 
 
+@rule(CODE)
 def self_key(context: ReviewContext) -> list[Finding]:
     """One finding where only one end of such a key is looked at and the question does not name that end."""
     found = []

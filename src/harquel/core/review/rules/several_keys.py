@@ -10,6 +10,7 @@ from harquel.core.briefing.words import name_stems, stem
 from harquel.core.domain.catalog import Table
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 
 CODE = "one-key-of-several"
 _DIRECTIONS = tuple(
@@ -22,6 +23,7 @@ _DIRECTIONS = tuple(
 """Stems in the name of a key that has a direction, and words that say it."""
 
 
+@rule(CODE)
 def several_keys(context: ReviewContext) -> list[Finding]:
     """One finding for each table that is reached by one of several keys, without a word for it in the question."""
     found = []

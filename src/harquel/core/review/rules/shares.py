@@ -16,6 +16,7 @@ from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.known import known_of, same_value
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Condition, called, is_aggregate
 
 CODE = "wrong-whole"
@@ -26,6 +27,7 @@ _AMONG = re.compile(
 )
 
 
+@rule(CODE, "no-share")
 def shares(context: ReviewContext) -> list[Finding]:
     """Findings on shares that are counts, and on shares of another whole."""
     found: list[Finding] = []

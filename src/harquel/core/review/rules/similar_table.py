@@ -11,11 +11,13 @@ from harquel.core.domain.catalog import Table
 from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import moment
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.times import Spans, both
 
 CODE = "similar-table"
 
 
+@rule(CODE)
 def similar_table(context: ReviewContext) -> list[Finding]:
     """One finding for each table whose twin fits the question better, by its name or by the time it covers."""
     found = []

@@ -16,6 +16,7 @@ from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal, is_year
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.known import Known, known_of, measure_columns, same_value
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Condition, Plain, within
 from harquel.core.review.times import spans_of
 from harquel.core.review.vocabulary import HAPPENED, NO_NAMES, OPPOSITES, OUTSTANDING
@@ -23,6 +24,7 @@ from harquel.core.review.vocabulary import HAPPENED, NO_NAMES, OPPOSITES, OUTSTA
 CODE = "unasked"
 
 
+@rule(CODE)
 def unasked(context: ReviewContext) -> list[Finding]:
     """One finding for each condition that nobody asked for."""
     found: list[Finding] = []

@@ -15,6 +15,7 @@ from harquel.core.domain.catalog import Table
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.dimensions import CONVERSIONS, MONEY_UNITS, Quantity, quantity_of
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Plain
 from harquel.core.review.vocabulary import MONEY, UNIT_WORDS, UNITS
 
@@ -28,6 +29,7 @@ _BY_NAME = (
 )  # fmt: skip
 
 
+@rule(CODE, "rate-added-up")
 def units(context: ReviewContext) -> list[Finding]:
     """One finding for each figure in another unit than asked for, wrongly converted, or a rate that was added up."""
     found: list[Finding] = []

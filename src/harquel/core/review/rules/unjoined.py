@@ -8,10 +8,12 @@ from __future__ import annotations
 
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 
 CODE = "unjoined"
 
 
+@rule(CODE, needs="statement")
 def unjoined(context: ReviewContext) -> list[Finding]:
     """One finding for each query in which tables stand side by side."""
     found = []

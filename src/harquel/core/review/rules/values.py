@@ -14,11 +14,13 @@ from harquel.core.domain.notes import ColumnNotes
 from harquel.core.nearest import nearest
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Condition, Plain
 
 CODE = "unknown-value"
 
 
+@rule(CODE, "wrong-case", "code-by-meaning", needs="statement")
 def values(context: ReviewContext) -> list[Finding]:
     """One finding for each text that its column does not hold."""
     found = []

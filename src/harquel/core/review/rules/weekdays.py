@@ -12,11 +12,13 @@ from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import calendar_unit
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.periods import WEEKDAYS
+from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import called
 
 CODE = "weekday"
 
 
+@rule(CODE)
 def weekdays(context: ReviewContext) -> list[Finding]:
     """A finding where the question names a day of the week and the query another, or none."""
     wanted = context.question.weekdays
