@@ -32,3 +32,18 @@ def test_whoever_joins_in_the_middle_hears_it_from_the_start() -> None:
             assert await heard(too_late) == []
 
     asyncio.run(listen())
+
+
+def test_who_waits_for_the_end_only_is_woken_for_nothing_else() -> None:
+    async def listen() -> None:
+        bus = Bus()
+        bus.tell("one", "SELECT ")
+        with bus.listening("one", end_only=True) as patient, bus.listening("one") as curious:
+            bus.tell("one", "a")
+            bus.tell("one")
+            assert await heard(patient) == []
+            assert await heard(curious) == ["SELECT ", "a", None]
+            bus.tell("one", END)
+            assert await heard(patient) == [END]
+
+    asyncio.run(listen())
