@@ -290,6 +290,30 @@ def test_reviews_that_are_lost_say_so(source: Source, made: Make) -> None:
     assert raised.value.fault == "lost"
 
 
+def test_whoever_waits_too_long_to_have_a_statement_looked_at_is_told_so(
+    source: Source, made: Make, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("harquel.service.conductors.pool._BESIDE_S", 0.2)
+    pool, going = made(), threading.Event()
+
+    def slow(_: Any) -> Any:
+        going.wait(20)
+        return source.catalog(lambda: False)
+
+    waiting = replace(source, catalog=slow)
+    threads = [threading.Thread(target=pool.review, args=("SELECT 1", waiting, NOW)) for _ in range(2)]
+    for thread in threads:
+        thread.start()
+    time.sleep(0.3)
+    with pytest.raises(ComputingError) as raised:
+        pool.review("SELECT 1", source, NOW)
+    assert raised.value.fault == "busy"
+    going.set()
+    for thread in threads:
+        thread.join(20)
+    assert pool.review("SELECT 1", source, NOW).verdict == "run"
+
+
 def test_things_with_versions_go_over_once_and_both_sides_forget_the_same(source: Source) -> None:
     parcels, shelf = Parcels(), Shelf()
     token, body = parcels.described(source.describer)

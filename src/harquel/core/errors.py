@@ -60,7 +60,7 @@ class SandboxError(CoreError):
 class ComputingError(CoreError):
     """Reading, guarding or reviewing was cut off; `fault` says by what."""
 
-    def __init__(self, message: str, hint: str, fault: Literal["time", "memory", "lost"]) -> None:
+    def __init__(self, message: str, hint: str, fault: Literal["time", "memory", "lost", "busy"]) -> None:
         super().__init__(message, hint)
         self.fault = fault
 

@@ -106,8 +106,11 @@ def problem_for(error: Exception) -> tuple[Problem, dict[str, str]] | None:
     if isinstance(error, SourceError | SandboxError):
         return Problem(type="/problems/source-unreachable", title=str(error), status=503, hint=error.hint), {}
     if isinstance(error, ComputingError):
-        name, status = ("conductor-lost", 503) if error.fault == "lost" else ("too-much-computing", 422)
-        return Problem(type=f"/problems/{name}", title=str(error), status=status, hint=error.hint), {}
+        name, status = {"lost": ("conductor-lost", 503), "busy": ("too-busy", 429)}.get(
+            error.fault, ("too-much-computing", 422)
+        )
+        headers = {"Retry-After": "5"} if error.fault == "busy" else {}
+        return Problem(type=f"/problems/{name}", title=str(error), status=status, hint=error.hint), headers
     if isinstance(error, ConfigurationError):
         return Problem(type="/problems/not-usable", title=str(error), status=422, hint=error.hint), {}
     if isinstance(error, CoreError):

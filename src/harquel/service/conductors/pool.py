@@ -12,7 +12,8 @@ import os
 import signal
 import threading
 import time
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from itertools import count
 from multiprocessing import Pipe
@@ -42,6 +43,8 @@ _HEARS_S: Final = 2.0
 """Seconds within which a conductor has to leave off once nobody wants the result."""
 _GRACE_S: Final = 15.0
 """Seconds beyond the clock of an inquiry, after which something that does not even compute is ended."""
+_BESIDE_S: Final = 20.0
+"""Seconds that a statement that somebody wrote waits to be looked at."""
 _IDLE_S: Final = 60.0
 """Seconds that one beyond those kept ready may wait for work."""
 _LONG_S: Final = 1.0
@@ -207,16 +210,28 @@ class Conductors:
     ) -> Reviewed:
         """As core's `review_sql`. Raises what that raises, ComputingError."""
         job = {"kind": "review", "sql": sql, "question": question, "now": now.isoformat(), "person": person}
-        with self._beside:
+        with self._one_beside():
             return say.REVIEWED.validate_python(self._carry_out(job, source, Unwatched(), SoFar()))
 
     def check(self, sql: str, source: Source) -> Checked:
         """As core's `check_example`. Raises what that raises, ComputingError."""
-        with self._beside:
+        with self._one_beside():
             found = self._carry_out({"kind": "check", "sql": sql}, source, Unwatched(), SoFar())
         return Checked(found["state"], found["said"], tuple(found["tables"]))
 
     # -- inside ----------------------------------------------------------------------------------
+
+    @contextmanager
+    def _one_beside(self) -> Iterator[None]:
+        """Waits for its turn among what is asked beside inquiries. Raises ComputingError when that takes too long."""
+        if not self._beside.acquire(timeout=_BESIDE_S):
+            raise ComputingError(
+                "Too many statements are being looked at.", "Try again in a few seconds.", "busy"
+            )  # fmt: skip
+        try:
+            yield
+        finally:
+            self._beside.release()
 
     def _carry_out(self, job: dict[str, Any], source: Source, watcher: Watcher, so_far: SoFar) -> dict[str, Any]:
         for last in (False, True):
