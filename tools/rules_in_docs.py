@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import importlib
 import sys
 from collections.abc import Iterable
 from pathlib import Path
+from typing import Any
 
+from harquel.core.domain.rule import Rule
 from harquel.core.guard.rules import RULES as GUARD
 from harquel.core.review.rules import RULES as REVIEW
-from harquel.core.review.rules.rule import Rule
 
 DOCS = Path(__file__).parents[1] / "docs"
 BEGIN, END = "<!-- rules -->\n", "<!-- /rules -->"
@@ -27,19 +27,10 @@ def written(page: Path) -> str:
     return head + BEGIN + "\n".join(_rows(rules, heads)) + "\n" + END + tail
 
 
-def _of(rule: object) -> tuple[str, str, str]:
-    """Reason, bad and good example."""
-    if isinstance(rule, Rule):
-        return rule.reason, rule.bad, rule.good
-    lines = (importlib.import_module(rule.__module__).__doc__ or "").strip().splitlines()
-    bad, good = (next(x for x in lines if x.startswith(word)).split(":", 1)[1].strip() for word in ("Bad:", "Good:"))
-    return lines[0], bad, good
-
-
-def _rows(rules: Iterable[object], heads: tuple[str, str, str]) -> list[str]:
+def _rows(rules: Iterable[Rule[Any, Any]], heads: tuple[str, str, str]) -> list[str]:
     rows = [f"| {' | '.join(heads)} |", "|---|---|---|"]
     for rule in rules:
-        reason, bad, good = _of(rule)
+        reason, bad, good = rule.reason, rule.bad, rule.good
         asked, bad = bad.split('": ', 1) if bad.startswith('"') and '": ' in bad else ("", bad)
         bad, _, when = bad.partition("--")
         said = f" ({when.strip()})" if when else ""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 from dataclasses import replace
 from pathlib import Path
 
@@ -103,10 +102,9 @@ def test_no_text_breaks_the_guard_or_gets_a_withheld_column_through(words: list[
         assert found.statement.sql.upper().startswith(("SELECT", "WITH", "("))
 
 
-@pytest.mark.parametrize("rule", RULES, ids=lambda r: r.__name__)
+@pytest.mark.parametrize("rule", RULES, ids=lambda r: r.name)
 def test_the_examples_of_a_rule_say_what_it_does(rule: Rule, catalog: Catalog) -> None:
-    lines = (sys.modules[rule.__module__].__doc__ or "").splitlines()
-    bad, good = (next(x for x in lines if x.startswith(w)).split(":", 1)[1].strip() for w in ("Bad:", "Good:"))
+    bad, good = rule.bad, rule.good
     server = any(word in bad for word in ("regclass", "REPEAT"))
     known = replace(catalog, engine="postgresql", default_schema="public") if server else catalog
     policy = POLICY
@@ -117,5 +115,7 @@ def test_the_examples_of_a_rule_say_what_it_does(rule: Rule, catalog: Catalog) -
             replace(t, columns=(*t.columns, email)) if t.name == "customer" else t for t in known.tables
         ))  # fmt: skip
     assert rule_on_text(DraftedStatement(bad), known.engine, known, policy).statement is None
+    assert rule.codes
+    assert rule.reason.endswith(".")
     found = rule_on_text(DraftedStatement(good), known.engine, known, policy)
     assert found.statement is not None, found.findings

@@ -75,6 +75,14 @@ def conductors() -> Iterator[Conductors]:
 
 
 @pytest.fixture(scope="module")
+def flawed() -> Iterator[Conductors]:
+    """With the test door, and a second of computing for each job."""
+    pool = Conductors(2, Limits(1.0), DOOR)
+    yield pool
+    pool.close()
+
+
+@pytest.fixture(scope="module")
 def source(ferries: Path, model_url: str) -> Iterator[Source]:
     found = demo_source(ferries, model_url, demo_sandbox(ferries))
     yield found
@@ -195,8 +203,8 @@ def test_a_conductor_holds_nothing_but_its_pipe(source: Source, made: Make) -> N
 
 
 @pytest.mark.parametrize("step", ["reply", "guard", "review", "memory"])
-def test_what_computes_for_ever_ends_its_own_inquiry_only(step: str, source: Source, made: Make) -> None:
-    pool = made(warm=2, computing_s=1.0, prepare=DOOR)
+def test_what_computes_for_ever_ends_its_own_inquiry_only(step: str, source: Source, flawed: Conductors) -> None:
+    pool = flawed
     found: list[Inquiry] = []
     lost = threading.Thread(
         target=lambda: found.append(pool.conduct(inquiry(key="lost"), source, Unwatched(), instant(step)))
@@ -216,8 +224,8 @@ def test_what_computes_for_ever_ends_its_own_inquiry_only(step: str, source: Sou
     assert pool.conduct(inquiry(), source, Unwatched(), NOW).outcome == "answered"
 
 
-def test_a_mistake_of_ours_is_told_and_costs_no_process(source: Source, made: Make) -> None:
-    pool = made(prepare=DOOR)
+def test_a_mistake_of_ours_is_told_and_costs_no_process(source: Source, flawed: Conductors) -> None:
+    pool = flawed
     assert pool.conduct(inquiry(), source, Unwatched(), NOW).outcome == "answered"
     before = pool.pids()
     ended = pool.conduct(inquiry(), source, Unwatched(), instant("mistake"))
@@ -252,8 +260,8 @@ class Killer(Recorder):
 
 
 @pytest.mark.parametrize("kind", ["briefed", "replied", "ruled", "ran"])
-def test_a_killed_conductor_costs_its_own_inquiry_only(kind: str, source: Source, made: Make) -> None:
-    pool = made()
+def test_a_killed_conductor_costs_its_own_inquiry_only(kind: str, source: Source, conductors: Conductors) -> None:
+    pool = conductors
     ended = pool.conduct(inquiry(), source, Killer(kind, pool.pids), NOW)
     assert (ended.state, ended.outcome) == ("ended", "failed")
     assert ended.problem is not None
@@ -261,8 +269,8 @@ def test_a_killed_conductor_costs_its_own_inquiry_only(kind: str, source: Source
     assert pool.conduct(inquiry(), source, Unwatched(), NOW).outcome == "answered"
 
 
-def test_one_that_was_killed_while_it_had_nothing_to_do_costs_nothing(source: Source, made: Make) -> None:
-    pool = made(warm=1)
+def test_one_that_was_killed_while_it_had_nothing_to_do_costs_nothing(source: Source, conductors: Conductors) -> None:
+    pool = conductors
     for _ in range(2):
         assert pool.conduct(inquiry(), source, Unwatched(), NOW).outcome == "answered"
         for pid in pool.pids():
@@ -278,8 +286,8 @@ def test_a_lost_nursery_costs_nothing(source: Source, made: Make) -> None:
     assert pool.conduct(inquiry(), source, Unwatched(), NOW).outcome == "answered"
 
 
-def test_reviews_that_are_lost_say_so(source: Source, made: Make) -> None:
-    pool = made()
+def test_reviews_that_are_lost_say_so(source: Source, conductors: Conductors) -> None:
+    pool = conductors
     pool.review("SELECT 1", source, NOW)
     pids = pool.pids()
     lost = replace(
@@ -291,10 +299,10 @@ def test_reviews_that_are_lost_say_so(source: Source, made: Make) -> None:
 
 
 def test_whoever_waits_too_long_to_have_a_statement_looked_at_is_told_so(
-    source: Source, made: Make, monkeypatch: pytest.MonkeyPatch
+    source: Source, conductors: Conductors, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr("harquel.service.conductors.pool._BESIDE_S", 0.2)
-    pool, going = made(), threading.Event()
+    pool, going = conductors, threading.Event()
 
     def slow(_: Any) -> Any:
         going.wait(20)

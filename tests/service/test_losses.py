@@ -18,7 +18,7 @@ def test_whatever_is_killed_nothing_is_lost(
     with new_stage(tmp_path, pace_s=0.05) as stage:
         found = kinds(stage.service.pid)
         assert all(found.values()), found
-        losses = run_losses(stage, 6 if len(of) > 1 else 2, 5, of)
+        losses = run_losses(stage, 5 if len(of) > 1 else 1, 5, of)
     assert losses.faults == []
     assert set(losses.killed) <= set(of)
     assert losses.ended["answered"] >= 3

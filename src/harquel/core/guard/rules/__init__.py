@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
-from harquel.core.guard.context import GuardContext, Objection
-
 from .functions import functions
 from .growth import growth
 from .kinds import kinds
@@ -13,9 +9,8 @@ from .listing import listing
 from .names import names
 from .personal import personal
 from .reads_only import reads_only
+from .rule import Rule
 from .types import types
-
-Rule = Callable[[GuardContext], list[Objection]]
 
 RULES: tuple[Rule, ...] = (reads_only, kinds, functions, growth, types, names, personal, listing)
 

@@ -10,11 +10,13 @@ from sqlglot import exp
 
 from harquel.core.guard.allowed import KINDS, NAMES, TABLE_FUNCTIONS, WHY_NOT
 from harquel.core.guard.context import GuardContext, Objection, object_to
+from harquel.core.guard.rules.rule import rule
 from harquel.core.sql.tree import place
 
 CODE = "function-not-allowed"
 
 
+@rule(CODE)
 def functions(context: GuardContext) -> list[Objection]:
     """One objection for each function that is not on the engine's list."""
     objections = []

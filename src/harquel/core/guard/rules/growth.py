@@ -12,6 +12,7 @@ import re
 from sqlglot import exp
 
 from harquel.core.guard.context import GuardContext, Objection, object_to
+from harquel.core.guard.rules.rule import rule
 from harquel.core.sql.tree import place
 
 CODE = "grows-without-bound"
@@ -27,6 +28,7 @@ _STEP = re.compile(rf"([1-9]\d*) ?({'|'.join(_UNITS)})s?")
 _WIDTH = re.compile(r"%[-+0 #,!]*(\*|\d+)?(?:\.(\*|\d+))?")
 
 
+@rule(CODE)
 def growth(context: GuardContext) -> list[Objection]:
     """One objection for each function that could make more than the bounds, alone or inside another one."""
     found = []

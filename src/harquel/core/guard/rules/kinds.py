@@ -10,6 +10,7 @@ from sqlglot import exp
 
 from harquel.core.guard.allowed import KINDS, MODIFIERS, WRITES
 from harquel.core.guard.context import GuardContext, Objection, object_to
+from harquel.core.guard.rules.rule import rule
 from harquel.core.sql.tree import place
 
 CODE = "unknown-construct"
@@ -23,6 +24,7 @@ _WHY: dict[type[exp.Expr], tuple[str, str]] = {
 """Kinds that people write for a reason, and what to write instead."""
 
 
+@rule(CODE)
 def kinds(context: GuardContext) -> list[Objection]:
     """One objection for each kind of node that is not allowed; functions have a rule of their own."""
     allowed, objections, told = KINDS[context.engine], [], set()

@@ -12,11 +12,13 @@ from sqlglot import exp
 
 from harquel.core.guard.allowed import GATHERING
 from harquel.core.guard.context import GuardContext, Objection, object_to
+from harquel.core.guard.rules.rule import rule
 from harquel.core.sql.tree import place
 
 CODE = "listing-share"
 
 
+@rule(CODE)
 def listing(context: GuardContext) -> list[Objection]:
     """One objection for each aggregate that would hold the values of many rows of such a table."""
     said = context.policy.listing

@@ -9,11 +9,15 @@ Good: SELECT name FROM vessel
 
 from __future__ import annotations
 
+from typing import get_args
+
 from harquel.core.guard.context import GuardContext, Objection, object_to
-from harquel.core.sql.names import NameFault
+from harquel.core.guard.rules.rule import rule
+from harquel.core.sql.names import FaultKind, NameFault
 from harquel.core.sql.tree import place
 
 
+@rule(*get_args(FaultKind))
 def names(context: GuardContext) -> list[Objection]:
     """One objection for each name that does not resolve."""
     return [_objection(fault) for fault in context.names.faults]

@@ -9,11 +9,13 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.core.guard.context import GuardContext, Objection, object_to
+from harquel.core.guard.rules.rule import rule
 from harquel.core.sql.tree import place
 
 CODE = "personal-column"
 
 
+@rule(CODE)
 def personal(context: GuardContext) -> list[Objection]:
     """One objection for each place where a personal column stands and may not."""
     found = []

@@ -8,11 +8,13 @@ from __future__ import annotations
 
 from harquel.core.guard.allowed import WRITES
 from harquel.core.guard.context import GuardContext, Objection, object_to
+from harquel.core.guard.rules.rule import rule
 from harquel.core.sql.tree import place
 
 CODE = "reads-only"
 
 
+@rule(CODE)
 def reads_only(context: GuardContext) -> list[Objection]:
     """One objection for the first part that would write."""
     for node in context.tree.walk():

@@ -10,12 +10,14 @@ from sqlglot import exp
 
 from harquel.core.guard.allowed import TYPES
 from harquel.core.guard.context import GuardContext, Objection, object_to
+from harquel.core.guard.rules.rule import rule
 from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.tree import place
 
 CODE = "type-not-allowed"
 
 
+@rule(CODE)
 def types(context: GuardContext) -> list[Objection]:
     """One objection for each type that is not on the engine's list."""
     objections = []
