@@ -259,7 +259,8 @@ class Killer(Recorder):
                 os.kill(pid, signal.SIGKILL)
 
 
-@pytest.mark.parametrize("kind", ["briefed", "replied", "ruled", "ran"])
+# After each of these it still wants something of us; at the end it may be done before it is killed.
+@pytest.mark.parametrize("kind", ["briefed", "replied", "ruled", "planned"])
 def test_a_killed_conductor_costs_its_own_inquiry_only(kind: str, source: Source, conductors: Conductors) -> None:
     pool = conductors
     ended = pool.conduct(inquiry(), source, Killer(kind, pool.pids), NOW)
