@@ -57,10 +57,13 @@ def kinds(service: int) -> dict[str, list[int]]:
 
 
 def _children(pid: int) -> list[int]:
+    found: list[int] = []
     with suppress(OSError):
-        tasks = list(Path(f"/proc/{pid}/task").iterdir())
-        return [int(c) for t in tasks for c in (t / "children").read_text().split()]
-    return []
+        for task in Path(f"/proc/{pid}/task").iterdir():
+            # A thread may have ended since it was listed; the others still count.
+            with suppress(OSError):
+                found += map(int, (task / "children").read_text().split())
+    return found
 
 
 def run_losses(stage: Stage, kills: int, seed: int, of: tuple[str, ...] = ()) -> Losses:

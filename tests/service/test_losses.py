@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -16,8 +17,10 @@ def test_whatever_is_killed_nothing_is_lost(
     of: tuple[str, ...], new_stage: Callable[..., Stage], tmp_path: Path
 ) -> None:
     with new_stage(tmp_path, pace_s=0.05) as stage:
-        found = kinds(stage.service.pid)
-        assert all(found.values()), found
+        deadline = time.monotonic() + 30
+        while not all(kinds(stage.service.pid).values()) and time.monotonic() < deadline:
+            time.sleep(0.05)
+        assert all(kinds(stage.service.pid).values())
         losses = run_losses(stage, 5 if len(of) > 1 else 1, 5, of)
     assert losses.faults == []
     assert set(losses.killed) <= set(of)
