@@ -43,7 +43,12 @@ def expected_write(path: Path, sql: str) -> None:
     connection.close()
 
 
-def test_between_two_inquiries_a_table_comes_changes_and_goes(database: tuple[Engine, Change], model_url: str) -> None:
+@pytest.mark.parametrize("look", ["cheap", "dear"])
+def test_between_two_inquiries_a_table_comes_changes_and_goes(
+    database: tuple[Engine, Change], model_url: str, look: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Where a look takes long, an inquiry begins by the old catalog and finds out on its way."""
+    monkeypatch.setattr("harquel.core.scanning.keeper.CHEAP_S", PATIENCE_S if look == "cheap" else -1.0)
     engine, change = database
     source, keeper = engine_source(engine, model_url)
     try:
@@ -71,12 +76,12 @@ def test_a_change_is_said_column_by_column(database: tuple[Engine, Change]) -> N
     engine, change = database
     keeper = CatalogKeeper(engine, lambda: Policy(expose=Exposure(tables=("lantern", "beacon", "berth"))))
     change("CREATE TABLE lantern (id INTEGER PRIMARY KEY, colour VARCHAR(20))")
-    before = keeper.current()
+    before = keeper.refreshed()
     change(
         "ALTER TABLE lantern ADD COLUMN height INTEGER", "ALTER TABLE lantern DROP COLUMN colour",
         "CREATE TABLE beacon (id INTEGER PRIMARY KEY)",
     )  # fmt: skip
-    after = keeper.current()
+    after = keeper.refreshed()
     said = {(c.kind, c.table, c.column) for c in compare(before, after)}
     assert said == {("came", "beacon", ""), ("went", "lantern", "colour"), ("came", "lantern", "height")}
     assert after.number == before.number + 1
@@ -89,11 +94,11 @@ def test_only_what_changed_is_looked_into_again(database: tuple[Engine, Change])
     keeper = CatalogKeeper(
         engine, Policy, told=lambda run: seen.append(run.progress.now), profile_s=PATIENCE_S
     )  # fmt: skip
-    keeper.current()
+    keeper.refreshed()
     assert len(set(seen)) > 15
     seen.clear()
     change("CREATE TABLE lantern (id INTEGER PRIMARY KEY)")
-    assert keeper.current().table("lantern") is not None
+    assert keeper.refreshed().table("lantern") is not None
     assert {name for name in seen if name} == {"lantern"}
 
 

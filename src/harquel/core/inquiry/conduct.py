@@ -226,6 +226,10 @@ class _Run:
             repair = self.try_draft(attempt, said) if isinstance(said, SqlReply) else self.no_draft(attempt, said)
             if repair is None:
                 return True
+            if attempt.error is not None and self.course.moved_on():
+                # The database knows another structure than we did: the model is not to blame, and is told anew.
+                messages = self.open_conversation()
+                continue
             text = " ".join(said.sql.split()) if isinstance(said, SqlReply) else reply
             if text in previous:
                 break

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import datetime as dt
 import json
-import os
 import signal
 import threading
 import time
@@ -16,7 +15,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from itertools import count
-from multiprocessing import Pipe
 from typing import Any, Final
 from weakref import WeakKeyDictionary
 
@@ -33,22 +31,16 @@ from harquel.core.llm.model import LanguageModel
 from harquel.service.metrics import CONDUCTORS_LOST
 
 from . import messages as say
-from .desk import Desk, Parcels, Shelf, SoFar
+from .attend import TOO_MUCH, Broke, Lost, Mistake, Turn, attend
+from .conductor import Conductor
+from .desk import Desk, Parcels, SoFar
 from .nursery import Nursery
-from .process import rebuilt
 
 log = structlog.get_logger("harquel")
-_POLL_S: Final = 0.05
-_HEARS_S: Final = 2.0
-"""Seconds within which a conductor has to leave off once nobody wants the result."""
-_GRACE_S: Final = 15.0
-"""Seconds beyond the clock of an inquiry, after which something that does not even compute is ended."""
 _BESIDE_S: Final = 20.0
 """Seconds that a statement that somebody wrote waits to be looked at."""
 _IDLE_S: Final = 60.0
 """Seconds that one beyond those kept ready may wait for work."""
-_LONG_S: Final = 1.0
-"""Seconds of computing in one go, after which others come first."""
 
 
 @dataclass(frozen=True)
@@ -60,73 +52,6 @@ class Limits:
     memory_bytes: int = 1024**3
 
 
-class _Lost(Exception):
-    """The process is gone, or had to go."""
-
-
-class _Conductor:
-    def __init__(self, nursery: Nursery) -> None:
-        """Raises NurseryLost."""
-        self.nursery = nursery
-        self.line, theirs = Pipe()
-        self.shelf = Shelf()
-        self.idle_since = 0.0
-        self.tired = False
-        """Whether it was put behind others, which cannot be taken back."""
-        try:
-            with theirs:
-                self.pid = nursery.new(theirs)
-            # By number it could be another process by the time that it is ended.
-            self._handle = os.pidfd_open(self.pid)
-        except OSError:
-            self.line.close()
-            raise
-
-    def alive(self) -> bool:
-        """Of one that has nothing to do: it says nothing unasked, so that its end is all there can be to hear."""
-        return not self.line.poll()
-
-    def rest(self) -> None:
-        """Others come first from now on."""
-        self.tired = True
-        with suppress(OSError):
-            os.setpriority(os.PRIO_PROCESS, self.pid, 15)
-
-    def end(self, lost: bool) -> int | None:
-        """Ends it and waits until it is gone; how it had ended, if it was lost."""
-        if not lost:
-            with suppress(ProcessLookupError):
-                signal.pidfd_send_signal(self._handle, signal.SIGKILL)
-        code = self.nursery.ended(self.pid)
-        with suppress(ProcessLookupError):
-            signal.pidfd_send_signal(self._handle, signal.SIGKILL)
-        os.close(self._handle)
-        self.line.close()
-        return code
-
-
-class _Turn:
-    """Computes, or waits for its turn: as many at once as there are processors, the others one after the other.
-
-    Eight at once on two processors would all be done last.
-    """
-
-    def __init__(self, turns: threading.Semaphore) -> None:
-        self._turns, self._mine = turns, False
-
-    def take(self) -> None:
-        """Waits for it."""
-        if not self._mine:
-            self._turns.acquire()
-            self._mine = True
-
-    def give(self) -> None:
-        """Lets the next one compute."""
-        if self._mine:
-            self._mine = False
-            self._turns.release()
-
-
 class Conductors:
     """Lends conductors to whoever calls; `warm` are always ready. For use by many threads."""
 
@@ -136,8 +61,8 @@ class Conductors:
         self._warm = warm
         self.nursery = Nursery(limits.computing_s, limits.memory_bytes, prepare)
         self._lock = threading.Lock()
-        self._idle: list[_Conductor] = []
-        self._all: set[_Conductor] = set()
+        self._idle: list[Conductor] = []
+        self._all: set[Conductor] = set()
         self._closed = False
         self._parcels = Parcels()
         self._lives: WeakKeyDictionary[object, int] = WeakKeyDictionary()
@@ -195,7 +120,7 @@ class Conductors:
             CONDUCTORS_LOST.labels(error.fault).inc()
             kind = "conductor-lost" if error.fault == "lost" else "too-much-computing"
             end = ("failed", kind, str(error), error.hint)
-        except _Mistake:  # of ours; it must not leave an inquiry hanging
+        except Mistake:  # of ours; it must not leave an inquiry hanging
             log.exception("inquiry broke", inquiry=inquiry.id)
             end = ("failed", *INTERNAL)
         known = record.read(so_far.inquiry) if so_far.inquiry is not None else inquiry
@@ -238,14 +163,15 @@ class Conductors:
             conductor = self._take()
             desk = Desk(conductor.line, conductor.shelf, self._parcels, source, watcher, so_far)
             try:
-                body = self._attend(conductor, desk, self._written(job, source, conductor), watcher, source)
-            except _Lost as lost:
+                written = self._written(job, source, conductor)
+                body = attend(conductor, desk, written, watcher, source.policy.limits.inquiry_s, Turn(self._turns))
+            except Lost as lost:
                 code = self._retire(conductor, lost=True)
                 # One that was ended while it had nothing to do says nothing about the job.
                 if not last and not so_far.steps and code != -signal.SIGXCPU:
                     continue
                 raise self._why(code) from lost
-            except _Broke as broke:
+            except Broke as broke:
                 self._give_back(conductor)
                 raise broke.error from None
             except BaseException:
@@ -256,7 +182,7 @@ class Conductors:
             return found
         raise AssertionError("a second loss is told above")
 
-    def _written(self, job: dict[str, Any], source: Source, conductor: _Conductor) -> tuple[say.Job, bytes | None]:
+    def _written(self, job: dict[str, Any], source: Source, conductor: Conductor) -> tuple[say.Job, bytes | None]:
         described, body = conductor.shelf.kept(self._parcels.described(source.describer))
         with self._lock:
             # By what runs its statements: policy and notes may change, the database behind them does not.
@@ -269,58 +195,9 @@ class Conductors:
             chars_per_token=source.gauge.chars_per_token, **job,
         ), body  # fmt: skip
 
-    def _attend(
-        self, conductor: _Conductor, desk: Desk, job: tuple[say.Job, bytes | None], watcher: Watcher, source: Source
-    ) -> bytes:
-        """Serves a conductor until its job is done. Raises _Lost, _Broke, Cancelled, ComputingError."""
-        line, turn = conductor.line, _Turn(self._turns)
-        ends = time.monotonic() + source.policy.limits.inquiry_s + _GRACE_S
-        stopped_at: float | None = None
-        try:
-            turn.take()
-            say.send(line, *job)
-            since = time.monotonic()
-            while True:
-                if not line.poll(_POLL_S):
-                    now = time.monotonic()
-                    if stopped_at is None and watcher.cancelled():
-                        stopped_at = now
-                        say.send(line, say.Stop())
-                    if stopped_at is not None and now - stopped_at > _HEARS_S:
-                        self._retire(conductor)
-                        raise Cancelled("it was computing")
-                    if now > ends:
-                        raise ComputingError(*_TOO_MUCH, "time")
-                    if now - since > _LONG_S and not conductor.tired:
-                        turn.give()
-                        conductor.rest()
-                    continue
-                message = say.receive_up(line)
-                if isinstance(message, say.Done):
-                    turn.give()
-                    return say.receive_body(line)
-                if isinstance(message, say.Failed):
-                    if not message.error and message.message == "MemoryError":
-                        # What is left of such a process is not to be relied on.
-                        raise ComputingError(*_TOO_MUCH, "memory")
-                    raise _Broke(message)
-                if isinstance(message, say.Told):
-                    desk.record(message)
-                    continue
-                turn.give()
-                reply = desk.answer(message)
-                if not conductor.tired:
-                    turn.take()
-                say.send(line, *reply)
-                since = time.monotonic()
-        except (EOFError, OSError) as error:
-            raise _Lost from error
-        finally:
-            turn.give()
-
     def _why(self, code: int | None) -> ComputingError:
         if code == -signal.SIGXCPU:
-            return ComputingError(*_TOO_MUCH, "time")
+            return ComputingError(*TOO_MUCH, "time")
         return ComputingError(
             "The process that worked on this ended before it was done.", "Ask again; the operator's log says more.",
             "lost",
@@ -332,9 +209,9 @@ class Conductors:
             for _ in range(self._warm):
                 self._give_back(self._new())
 
-    def _new(self) -> _Conductor:
+    def _new(self) -> Conductor:
         try:
-            conductor = _Conductor(self.nursery)
+            conductor = Conductor(self.nursery)
         except OSError as error:
             raise ComputingError(f"No conductor can be started: {error}.", "Tell the operator.", "lost") from error
         with self._lock:
@@ -345,7 +222,7 @@ class Conductors:
             raise ComputingError("The service is stopping.", "Ask again when it is back.", "lost")
         return conductor
 
-    def _take(self) -> _Conductor:
+    def _take(self) -> Conductor:
         while True:
             with self._lock:
                 conductor = self._idle.pop() if self._idle else None
@@ -355,7 +232,7 @@ class Conductors:
                 return conductor
             self._retire(conductor)
 
-    def _give_back(self, conductor: _Conductor) -> None:
+    def _give_back(self, conductor: Conductor) -> None:
         conductor.idle_since = now = time.monotonic()
         surplus = []
         with self._lock:
@@ -366,34 +243,14 @@ class Conductors:
         for one in surplus:
             self._retire(one)
 
-    def _retire(self, conductor: _Conductor, lost: bool = False) -> int | None:
+    def _retire(self, conductor: Conductor, lost: bool = False) -> int | None:
         with self._lock:
             known = conductor in self._all
             self._all.discard(conductor)
         return conductor.end(lost) if known else None
 
 
-_TOO_MUCH: Final = (
-    "Working this out took more computing than one inquiry may take, so it was stopped.",
-    "Put the question in other words; if it happens again, tell the operator: the log names the inquiry.",
-)
-
-
 INTERNAL: Final = ("internal", "Something broke on our side.", "The service's log says what; tell the operator.")
-
-
-class _Mistake(Exception):
-    """Something in a conductor that nobody thought of."""
-
-
-class _Broke(Exception):
-    """The job ended with an error of its own; the process is in order."""
-
-    def __init__(self, message: say.Failed) -> None:
-        super().__init__(message.message)
-        self.error: Exception = _Mistake(f"{message.message} in a conductor\n{message.where}")
-        if message.error:
-            self.error = rebuilt(message.error, message.message, message.hint, message.fault)
 
 
 def _known_of(model: LanguageModel) -> say.Model:
