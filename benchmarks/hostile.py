@@ -11,7 +11,8 @@ from pathlib import Path
 
 from benchmarks.figure import Figure
 from harquel.core.errors import CoreError
-from harquel.core.llm import ChatCompletions, ModelProfile
+from harquel.core.llm.chat_completions import ChatCompletions
+from harquel.core.llm.model import ModelProfile
 from harquel.core.prompts import take_apart
 
 REPLIES = 200

@@ -8,7 +8,7 @@ from pathlib import Path
 from benchmarks.figure import Figure, median_ms
 from harquel.core.domain.policy import Limits
 from harquel.core.domain.statements import RuledStatement
-from harquel.core.engines import SqliteEngine
+from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.sandbox import Sandbox, SandboxLimits
 
 SQL = "SELECT id, opened_on, kind, cost_cents FROM maintenance_order LIMIT 100"

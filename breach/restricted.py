@@ -18,7 +18,8 @@ from harquel.core.domain.person import Person
 from harquel.core.domain.policy import ColumnTreatment, Limits, Personal, Policy, RowRule
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.domain.terms import Terms
-from harquel.core.engines import Engine, SqliteEngine, engine_for
+from harquel.core.engines import Engine, engine_for
+from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.errors import SandboxError
 from harquel.core.guard import TextRuling, rule_on_text
 from harquel.core.sandbox import Sandbox, SandboxLimits

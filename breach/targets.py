@@ -17,7 +17,8 @@ import psycopg
 import pymysql
 from psycopg.types.string import TextLoader
 
-from harquel.core.engines import Engine, SqliteEngine, engine_for
+from harquel.core.engines import Engine, engine_for
+from harquel.core.engines.sqlite import SqliteEngine
 from harquel.demo.load_servers import load_mariadb, load_postgresql
 from harquel.demo.load_sqlite import load
 from harquel.demo.servers import Mariadb, Postgresql

@@ -11,7 +11,8 @@ import pytest
 from harquel.core.domain.catalog import Catalog, Table
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.statements import DraftedStatement
-from harquel.core.engines import Engine, SqliteEngine, engine_for
+from harquel.core.engines import Engine, engine_for
+from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.guard import rule_on_text
 from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper

@@ -9,7 +9,8 @@ from pathlib import Path
 import pytest
 
 from harquel.core.domain.policy import Exposure, Policy
-from harquel.core.engines import Engine, SqliteEngine, engine_for
+from harquel.core.engines import Engine, engine_for
+from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.scanning import CatalogKeeper, compare
 from harquel.demo.load_servers import READER, READER_PASSWORD
 from harquel.demo.servers import Mariadb, Postgresql

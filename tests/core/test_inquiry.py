@@ -13,8 +13,7 @@ from typing import Any
 import pytest
 import yaml
 
-from harquel.core.llm import ModelProfile
-from harquel.core.llm.model import Completion
+from harquel.core.llm.model import Completion, ModelProfile
 from harquel.core.sandbox import Sandbox
 from harquel.standin.model.tempers import SLIPS
 from harquel.testing.sources import Recorder, agrees, ask, demo_notes, demo_policy, demo_sandbox, demo_source, expected
@@ -193,7 +192,7 @@ def test_a_schema_beyond_the_budget_is_narrowed_to_what_the_question_needs(
 
 
 def test_a_table_made_a_moment_ago_is_seen(ferries: Path, model_url: str, tmp_path: Path) -> None:
-    from harquel.core.engines import SqliteEngine
+    from harquel.core.engines.sqlite import SqliteEngine
     from harquel.core.scanning import CatalogKeeper
 
     path = tmp_path / "grows.db"

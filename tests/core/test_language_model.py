@@ -12,7 +12,8 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 import pytest
 
 from harquel.core.errors import Cancelled, ModelRefused, ModelUnreachable
-from harquel.core.llm import ChatCompletions, ModelProfile
+from harquel.core.llm.chat_completions import ChatCompletions
+from harquel.core.llm.model import ModelProfile
 
 Step = Callable[[BaseHTTPRequestHandler], None]
 Script = list[Step]

@@ -15,7 +15,7 @@ from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.notes import ColumnNotes, Notes, TableNotes
 from harquel.core.domain.personal import marked_by_notes, propose, says_personal, values_tell
 from harquel.core.domain.policy import Personal, Policy
-from harquel.core.engines import SqliteEngine
+from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.scanning import CatalogKeeper
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import ask

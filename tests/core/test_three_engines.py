@@ -9,7 +9,8 @@ from typing import Any
 import pytest
 import yaml
 
-from harquel.core.engines import Engine, SqliteEngine, engine_for
+from harquel.core.engines import Engine, engine_for
+from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.inquiry.source import Source
 from harquel.demo.load_servers import READER, READER_PASSWORD
 from harquel.testing.sources import agrees, ask, engine_source, expected

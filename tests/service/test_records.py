@@ -255,6 +255,33 @@ def test_records_of_before_open_and_their_ledger_holds(new_stage: Callable[..., 
         assert client.verify_ledger().intact
 
 
+def test_new_records_and_ones_brought_up_to_date_are_built_alike(tmp_path: Path) -> None:
+    """New ones are made in one go, old ones step by step: both must end with the same tables, columns and keys."""
+    new, old = tmp_path / "new", tmp_path / "old"
+    for folder in (new, old):
+        folder.mkdir()
+    (old / "records.db").write_bytes(gzip.decompress((DATA / "records_of_0.1.0_before_seals.db.gz").read_bytes()))
+    built = []
+    for folder in (new, old):
+        in_django(folder, "bring_up_to_date(records)")
+        with sqlite3.connect(folder / "records.db") as connection:
+            tables = [n for (n,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
+            built.append({
+                name: [
+                    sorted((c[1:6] for c in connection.execute(f"PRAGMA table_info('{name}')")), key=repr),
+                    sorted((k[2:] for k in connection.execute(f"PRAGMA foreign_key_list('{name}')")), key=repr),
+                    sorted(
+                        (index[2:4], [c[2] for c in connection.execute(f"PRAGMA index_info('{index[1]}')")])
+                        for index in connection.execute(f"PRAGMA index_list('{name}')")
+                    ),
+                ]
+                for name in tables
+            })  # fmt: skip
+        connection.close()
+    assert built[0] == built[1]
+    assert len(built[0]) > 10
+
+
 def test_records_without_a_version_open_and_are_kept_with_one_from_now_on(
     new_stage: Callable[..., Stage], tmp_path: Path
 ) -> None:

@@ -6,7 +6,8 @@ from pathlib import Path
 
 from harquel.core.domain.policy import Policy
 from harquel.core.errors import ConfigurationError
-from harquel.core.llm import ChatCompletions, ModelProfile
+from harquel.core.llm.chat_completions import ChatCompletions
+from harquel.core.llm.model import ModelProfile
 from harquel.service.config import HarquelConfig, ModelSection, resolve_secret
 
 

@@ -19,10 +19,12 @@ from harquel.core.domain.examples import Example
 from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Limits, Policy
-from harquel.core.engines import Engine, SqliteEngine
+from harquel.core.engines import Engine
+from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.inquiry.conduct import conduct
 from harquel.core.inquiry.source import Source
-from harquel.core.llm import ChatCompletions, ModelProfile
+from harquel.core.llm.chat_completions import ChatCompletions
+from harquel.core.llm.model import ModelProfile
 from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper, MemoryStore
 from harquel.demo.load_servers import notes_for

@@ -8,10 +8,12 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
-from typing import Literal
+from typing import Final, Literal
 
 Value = str | int | float | bool | None
 ColumnKind = Literal["number", "text", "temporal", "boolean", "json", "binary", "list", "other"]
+LOOKED_INTO: Final = frozenset({"number", "text", "temporal", "boolean"})
+"""Kinds of columns whose values say something; of the others none is read."""
 
 # Type names of SQLite, PostgreSQL and MariaDB, the first that fits decides.
 _KINDS: tuple[tuple[ColumnKind, str], ...] = (

@@ -15,7 +15,7 @@ from typing import Any, Final
 import sqlalchemy as sa
 from sqlalchemy.exc import SQLAlchemyError
 
-from harquel.core.domain.catalog import Column, Table, Value
+from harquel.core.domain.catalog import LOOKED_INTO, Column, Table, Value
 from harquel.core.domain.personal import is_of_people, values_tell
 
 SAMPLES: Final = 40
@@ -29,8 +29,6 @@ FORM_SAMPLES: Final = 3
 _COLUMNS_AT_ONCE: Final = 30
 _FEW: Final = 20
 _LONG: Final = 10**8
-LOOKED_INTO: Final = frozenset({"number", "text", "temporal", "boolean"})
-"""Kinds of columns whose values say something; of the others none is read."""
 
 
 @dataclass(frozen=True)

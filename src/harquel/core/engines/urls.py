@@ -8,7 +8,6 @@ from urllib.parse import unquote, urlsplit
 
 from harquel.core.engines.address import SCHEMES, ServerAddress, server_address
 from harquel.core.engines.base import Engine
-from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.errors import ConfigurationError
 
 ENGINES = ("sqlite", "postgresql", "mariadb")
@@ -28,6 +27,8 @@ def engine_for(url: str, base: Path, password: str | None = None) -> Engine:
                 "A SQLite URL names a file after three slashes.",
                 "Write sqlite:///folder/file.db for a relative path, sqlite:////folder/file.db for an absolute one.",
             )
+        from harquel.core.engines.sqlite import SqliteEngine
+
         return SqliteEngine((base / path[1:]).resolve())
     if scheme in SCHEMES:
         return engine_at(server_address(url, base, password))

@@ -1,6 +1,4 @@
-"""Language models: who they are and how to talk to them over the wire."""
+"""Language models: who they are (model.py) and how to talk to them, a wire protocol a file.
 
-from .chat_completions import ChatCompletions
-from .model import Completion, LanguageModel, Message, ModelProfile
-
-__all__ = ["ChatCompletions", "Completion", "LanguageModel", "Message", "ModelProfile"]
+Nothing is loaded here: what computes on drafts knows models by name only, and needs no HTTP.
+"""

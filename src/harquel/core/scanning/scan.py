@@ -6,10 +6,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Final, Literal
 
-from harquel.core.domain.catalog import Catalog, Column, Table
+from harquel.core.domain.catalog import LOOKED_INTO, Catalog, Column, Table
 from harquel.core.domain.policy import Policy
 from harquel.core.engines.base import Engine
-from harquel.core.engines.profiling import LOOKED_INTO
 from harquel.core.errors import Cancelled
 
 PROFILE_S: Final = 2.0
