@@ -49,6 +49,18 @@ class Replies(Scripted):
         return Completion(self.text, 10, 5)
 
 
+class Told(Scripted):
+    """Keeps what it was told."""
+
+    def __init__(self, *drafts: str) -> None:
+        super().__init__(*drafts)
+        self.told: list[list[Message]] = []
+
+    def complete(self, messages: list[Message], **more: Any) -> Completion:
+        self.told.append(list(messages))
+        return super().complete(messages, **more)
+
+
 class Silent(Scripted):
     def complete(self, *_: Any, **__: Any) -> Completion:
         raise ModelUnreachable("nobody answers")
@@ -71,17 +83,54 @@ def rules(inquiry: Inquiry) -> list[str]:
     return [c.rule for c in inquiry.answer.caveats]
 
 
-def test_agreement_is_recorded_and_takes_no_caveat_away(ferries: Path) -> None:
+def test_two_ways_that_share_nothing_outweigh_doubts_about_words(ferries: Path) -> None:
     found = asked(ferries, RIGHT, Scripted(OTHERWISE))
     assert found.second_opinion is not None
     assert (found.second_opinion.agrees, found.trust) == (True, "clear")
     assert found.second_opinion.table is None
     assert found.usage.calls == 2
-    doubted = asked(ferries, DOUBTFUL, Scripted(DOUBTFUL))
+    # A period is missed in both: not a word of it is doubted any more, nothing is sent back, and all of it is on record.
+    doubted = asked(ferries, DOUBTFUL, Scripted(DOUBTFUL.replace("COUNT(*)", "COUNT(id)")))
     assert doubted.second_opinion is not None
-    assert (doubted.second_opinion.agrees, doubted.second_opinion.said) == (True, "It is the same statement")
-    assert "second-differs" not in rules(doubted)
-    assert doubted.trust == "caution"
+    assert (doubted.second_opinion.agrees, doubted.trust, doubted.usage.calls) == (True, "clear", 2)
+    (attempt,) = doubted.attempts
+    assert ("period-left-out", "error") in {(f.rule, f.severity) for f in attempt.findings}
+
+
+def test_what_is_wrong_whatever_was_asked_outlives_agreement(ferries: Path) -> None:
+    lost = RIGHT.replace("< '2026-09-01'", "<= '2026-08-31'")
+    found = asked(ferries, lost, Scripted(lost.replace("COUNT(*)", "COUNT(id)")))
+    assert found.second_opinion is not None
+    assert (found.second_opinion.agrees, found.trust) == (True, "caution")
+    assert rules(found) == ["last-day-lost"]
+
+
+def test_a_model_that_repeats_itself_proves_nothing(ferries: Path) -> None:
+    found = asked(ferries, DOUBTFUL, None)
+    assert found.second_opinion is not None
+    assert (found.second_opinion.agrees, found.second_opinion.said) == (True, "It is the same statement")
+    assert (found.trust, "second-differs" in rules(found)) == ("caution", False)
+
+
+def test_another_figure_goes_back_once_and_the_draft_that_agrees_answers(ferries: Path) -> None:
+    """In figures only where values may leave for a model."""
+    for values, told in (("all", "12 instead of 14"), ("none", "")):
+        first = Told(RIGHT.replace("'X'", "'D'"), OTHERWISE)
+        with source_with(ferries, first) as source:
+            terms = source.policy.prompts.model_copy(update={"values": values})
+            found = ask(with_second(source, Scripted(RIGHT), prompts=terms), QUESTION)
+        assert found.second_opinion is not None
+        assert (found.second_opinion.agrees, found.trust, len(found.attempts)) == (True, "clear", 2)
+        assert found.answer is not None
+        assert found.answer.table.rows == [[12]]
+        said = first.told[1][-1]["content"]
+        assert "[second-differs]" in said
+        assert ("12 instead of" in said) == bool(told), said
+
+
+def test_left_out_it_is_in_doubt_where_another_model_has_that_duty(ferries: Path) -> None:
+    for first, second, calls in ((RIGHT, Scripted(RIGHT), 1), (DOUBTFUL, Scripted(RIGHT), 3), (DOUBTFUL, None, 2)):
+        assert asked(ferries, first, second, None).usage.calls == calls
 
 
 def test_a_difference_is_a_caveat_with_both(ferries: Path) -> None:

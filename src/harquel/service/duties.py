@@ -33,8 +33,17 @@ class Duties:
             )
         return self._models[chosen]
 
-    def second_opinion(self, name: str | None, policy: Policy, source: str) -> ChatCompletions | None:
-        """The one for second opinions; None when there is only the one that drafts. Raises ConfigurationError."""
+    def second_opinion(
+        self, name: str | None, policy: Policy, source: str, drafts: ChatCompletions
+    ) -> ChatCompletions | None:
+        """The one for second opinions; None when that is the one that drafts. Raises ConfigurationError.
+
+        `drafts` is who drafts for the source: who is asked twice shares with the first draft all that it knows.
+        """
+        found = self._other(name, policy, source)
+        return None if found is drafts else found
+
+    def _other(self, name: str | None, policy: Policy, source: str) -> ChatCompletions | None:
         if name is not None:
             return self.drafting(name, policy, source)
         common = self._duties.second_opinion if self._duties is not None else None

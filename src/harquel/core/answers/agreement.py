@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+import re
 from collections.abc import Iterator, Sequence
 from typing import Any, Final
 
@@ -11,6 +13,9 @@ MOST_ROWS: Final = 5000
 _MOST_PAIRINGS: Final = 200
 _RELATIVE: Final = 1e-6
 _MOST_DIGITS: Final = 9
+_MOST_NAMES: Final = 4
+_MIDNIGHT: Final = re.compile(r"(\d{4}-\d\d-\d\d)[ T]00:00(:00(\.0+)?)?")
+_INSTANT: Final = re.compile(r"(\d{4}-\d\d-\d\d)T(\d\d:\d\d.*)")
 
 Cell = tuple[int, float, str]
 """A value as it is compared: rank of its kind, number, text."""
@@ -31,7 +36,27 @@ def agree(one: Result, other: Result) -> bool:
         return True
     narrow, wide = (one, other) if len(one.columns) <= len(other.columns) else (other, one)
     here, there = _columns(narrow), _columns(wide)
-    return any(_same_rows(here, [there[p] for p in places]) for places in _pairings(here, there))
+    if any(_same_rows(here, [there[p] for p in places]) for places in _pairings(here, there)):
+        return True
+    # A name may stand in one column here and in two there, first and last.
+    for short, long in ((here, there), (there, here)):
+        for place, joined in _joined(long):
+            apart = [*long[:place], joined, *long[place + 2 :]]
+            few, many = (short, apart) if len(short) <= len(apart) else (apart, short)
+            if any(_same_rows(few, [many[p] for p in places]) for places in _pairings(few, many)):
+                return True
+    return False
+
+
+def _joined(columns: list[list[Any]]) -> Iterator[tuple[int, list[Any]]]:
+    """Each two texts that stand side by side as one, either way round."""
+    pairs = [
+        (p, left, right) for p, (left, right) in enumerate(itertools.pairwise(columns))
+        if all(isinstance(v, str) for v in (*left, *right))
+    ]  # fmt: skip
+    for place, left, right in pairs[:_MOST_NAMES]:
+        for between, first, last in ((" ", left, right), (" ", right, left), (", ", right, left)):
+            yield place, [f"{a}{between}{b}" for a, b in zip(first, last, strict=True)]
 
 
 def difference(one: Result, other: Result) -> str:
@@ -56,7 +81,7 @@ def _columns(result: Result) -> list[list[Any]]:
 
 
 def _plain(value: Any) -> Any:
-    """Decimals come as texts, truths as 0 and 1 from an engine that knows no other."""
+    """Decimals come as texts, truths as 0 and 1 from an engine that knows no other; a day is its midnight."""
     if isinstance(value, bool):
         return int(value)
     if isinstance(value, str) and value[:1] in "-0123456789" and not value[1:].strip("0123456789."):
@@ -64,6 +89,9 @@ def _plain(value: Any) -> Any:
             return float(value) if "." in value else int(value)
         except ValueError:
             return value
+    if isinstance(value, str) and value[4:5] == "-":
+        day, instant = _MIDNIGHT.fullmatch(value), _INSTANT.fullmatch(value)
+        return day[1] if day else f"{instant[1]} {instant[2]}" if instant else value
     return value
 
 

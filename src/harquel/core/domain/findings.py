@@ -8,20 +8,29 @@ from typing import Final, Literal
 Verdict = Literal["run", "hold", "refuse"]
 Severity = Literal["info", "warning", "error"]
 
-REVIEW_CODES: Final = frozenset(
+STRUCTURAL: Final = frozenset(
     (
-        "another-key average-of-averages bare-column bound clock code-by-meaning comparison-turned counts-empty "
-        "counts-nothing default-filter direction distinct-drops distinct-missing either-for-both integer-division "
-        "last-day-lost left-join-undone left-out limit-without-order measure-bent multiplied negation no-share "
-        "not-grouped not-in-nullable not-known not-ranked not-read not-reviewed null-as-zero null-compared nulls-lost "
-        "number-left-out off-key one-key-of-several other-time outstanding "
-        "period period-left-out period-unasked periods-unequal "
-        "rate-added-up result-all-null result-constant result-cut result-empty result-negative result-outside "
-        "result-repeats result-single result-ties result-unnamed second-differs similar-table total-differs "
-        "turned-between-columns two-readings types-differ unasked unasked-limit unit unjoined unknown-value "
-        "unlike-example weekday wrong-case wrong-figure wrong-limit wrong-order wrong-whole "
+        "average-of-averages bare-column clock code-by-meaning counts-empty counts-nothing distinct-drops "
+        "distinct-missing integer-division last-day-lost left-join-undone multiplied not-in-nullable null-as-zero "
+        "null-compared nulls-lost off-key rate-added-up result-all-null result-constant result-cut "
+        "result-empty result-negative result-outside result-repeats result-single result-ties result-unnamed "
+        "second-differs total-differs turned-between-columns two-readings types-differ unit unjoined unknown-value "
+        "wrong-case"
     ).split()
 )
+"""Seen in the statement, the catalog and the data, whatever was asked: they always count."""
+COVERAGE: Final = frozenset(
+    (
+        "another-key bound comparison-turned default-filter direction either-for-both left-out limit-without-order "
+        "measure-bent negation no-share not-grouped not-known not-ranked not-read not-reviewed number-left-out "
+        "one-key-of-several other-time outstanding period period-left-out period-unasked periods-unequal "
+        "similar-table unasked unasked-limit unlike-example weekday wrong-figure wrong-limit wrong-order "
+        "wrong-whole"
+    ).split()
+)
+"""A part of the question without trace in the statement, or one without a reason: they count as long as no second way
+to the same rows says otherwise."""
+REVIEW_CODES: Final = STRUCTURAL | COVERAGE
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -146,8 +146,10 @@ class ReviewTerms(_Part):
 
     dropped: tuple[Lessened, ...] = ()
     mild: tuple[Lessened, ...] = ()
-    second_opinion: Literal["never", "in-doubt", "always"] = Field(
-        default="never", description="when another draft is made and its result compared"
+    second_opinion: Literal["never", "in-doubt", "always"] | None = Field(
+        default=None,
+        description="when another draft is made and its result compared; left out, it is in doubt where another model "
+        "has that duty, and never where none has",
     )
     two_readings: Literal["ask", "tell"] = Field(
         default="ask", description="what becomes of a question that can be read in two ways: asked back, or a caveat"

@@ -33,7 +33,7 @@ from harquel.core.inquiry.doubt import asked, doubt_draft, doubt_result, questio
 from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.repair import Candidate, changes, ranked
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
-from harquel.core.inquiry.second_opinion import second_opinion, wanted
+from harquel.core.inquiry.second_opinion import DIFFERS, SecondWay, outweighed
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import Message
 from harquel.core.prompts import (
@@ -121,6 +121,10 @@ class _Run:
     """Drafts that could run and about which something is doubtful."""
     point: OpenPoint | None = None
     """What the question leaves open, where that is only told."""
+    second: SecondWay = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.second = SecondWay(self.course, self.briefing)
 
     @property
     def inquiry(self) -> Inquiry:
@@ -274,42 +278,74 @@ class _Run:
         reviewed = doubt_draft(course, ruled, said.sql)
         candidate = Candidate(attempt, said, ruled, ruling, reviewed.findings, reviewed.context)
         course.found(attempt, candidate.findings, on="draft")
-        if candidate.doubts and not course.released_by:
-            self.candidates.append(candidate)
-            return doubts(candidate.doubts)
-        return self.deliver(candidate)
+        if course.released_by or not candidate.doubts or self.may_be_outweighed(candidate):
+            return self.deliver(candidate)
+        self.candidates.append(candidate)
+        return doubts(candidate.doubts)
+
+    def may_be_outweighed(self, candidate: Candidate) -> bool:
+        """Whether a second way can settle what is doubtful about a draft, so that it runs before it goes back."""
+        return (
+            candidate.of_words and self.second.independent and self.second.wanted(doubtful=True)
+            and candidate.ruling.verdict == "run"
+        )  # fmt: skip
 
     def settle(self) -> bool:
         """Answers from the best of the doubtful drafts, with caveats; whether there was one that runs."""
-        gave_nothing: tuple[Candidate, Result, list[Finding]] | None = None
+        gave_nothing: Candidate | None = None
         for best in ranked(self.candidates) if self.candidates else ():
             try:
-                result = self.result_of(best)
+                if self.run(best) is not None:
+                    continue
             except endings.Held:
                 # What is released later is the last attempt: the draft that waits becomes it.
                 if best.attempt is not self.inquiry.attempts[-1]:
                     number = self.inquiry.attempts[-1].number + 1
                     self.inquiry.attempts.append(replace(copy.deepcopy(best.attempt), number=number))
                 raise
-            if not isinstance(result, Result):
-                continue
-            findings = doubt_result(self.course, best, result)
             # A draft that gives nothing loses to one that gives something.
-            if all(value is None for row in result.rows for value in row):
-                gave_nothing = gave_nothing or (best, result, findings)
+            assert best.result is not None
+            if all(value is None for row in best.result.rows for value in row):
+                gave_nothing = gave_nothing or best
                 continue
-            self.answer(best, result, findings)
+            self.answer(best)
             return True
         if gave_nothing is not None:
-            self.answer(*gave_nothing)
+            self.answer(gave_nothing)
         return gave_nothing is not None
 
     def deliver(self, candidate: Candidate) -> Message | None:
         """Runs a draft and answers from it. None: it was answered; otherwise what to tell the model."""
-        result = self.result_of(candidate)
-        if not isinstance(result, Result):
-            return result
-        self.answer(candidate, result, doubt_result(self.course, candidate, result))
+        known = len(candidate.findings)
+        told = self.run(candidate)
+        if told is not None:
+            return told
+        # What only the rows show is told beside them; what a draft or another way says against it goes back.
+        against = [f for f in candidate.doubts if f in candidate.findings[:known] or f.rule == DIFFERS]
+        if against and not self.course.released_by:
+            self.candidates.append(candidate)
+            return doubts([self.second.for_model(f) for f in against])
+        self.answer(candidate)
+        return None
+
+    def run(self, candidate: Candidate) -> Message | None:
+        """Runs a draft, once, and weighs what came of it. None: it ran; otherwise what to tell the model."""
+        course, attempt = self.course, candidate.attempt
+        if candidate.result is None:
+            result = self.result_of(candidate)
+            if not isinstance(result, Result):
+                return result
+            candidate.result = result
+            found = doubt_result(course, candidate, result)
+            course.found(attempt, found)
+            candidate.findings = [*candidate.findings, *found]
+        if self.second.wanted(bool(candidate.doubts) or self.point is not None):
+            differs = self.second.beside(candidate.result, candidate.ruled, attempt.number)
+            candidate.findings = [f for f in candidate.findings if f.rule != DIFFERS]
+            if differs is not None:
+                candidate.findings.append(differs)
+            elif self.second.agrees and self.second.independent:
+                candidate.findings = outweighed(candidate.findings)
         return None
 
     def result_of(self, candidate: Candidate) -> Result | Message:
@@ -331,14 +367,10 @@ class _Run:
 
     # -- 3 ---------------------------------------------------------------------------------------
 
-    def answer(self, candidate: Candidate, result: Result, findings: list[Finding]) -> None:
-        """Has a second draft compared where that is wanted, and words the answer; `findings` are on the result."""
-        course, attempt = self.course, candidate.attempt
-        course.found(attempt, findings)
-        findings = [*candidate.findings, *findings]
+    def answer(self, candidate: Candidate) -> None:
+        """Words the answer from a draft that has run."""
+        assert candidate.result is not None
+        findings = list(candidate.findings)
         if self.point is not None:
             findings.append(Finding(rule="two-readings", severity="warning", message=self.point.told()))
-        if wanted(course, any(f.severity != "info" for f in findings)) and candidate.ruled.statement is not None:
-            sql = candidate.ruled.statement.sql
-            findings += second_opinion(course, self.briefing(), result, sql, attempt.number)
-        fill_answer(course, candidate.ruled, result, candidate.said.explanation, findings)
+        fill_answer(self.course, candidate.ruled, candidate.result, candidate.said.explanation, findings)

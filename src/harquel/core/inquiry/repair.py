@@ -6,8 +6,9 @@ import difflib
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from harquel.core.domain.findings import Finding, Ruling
+from harquel.core.domain.findings import STRUCTURAL, Finding, Ruling
 from harquel.core.domain.inquiry import Attempt, Change
+from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
 from harquel.core.prompts import SqlReply
 from harquel.core.review.context import ReviewContext
@@ -25,11 +26,18 @@ class Candidate:
     ruling: Ruling
     findings: list[Finding]
     context: ReviewContext | None = None
+    result: Result | None = None
+    """What it gave, once it has run."""
 
     @property
     def doubts(self) -> list[Finding]:
         """The findings above info."""
         return [f for f in self.findings if f.severity != "info"]
+
+    @property
+    def of_words(self) -> bool:
+        """Whether all doubts about it are ones that a second way to the same rows outweighs."""
+        return not any(f.rule in STRUCTURAL for f in self.doubts)
 
 
 def by_weight(findings: Sequence[Finding]) -> list[Finding]:

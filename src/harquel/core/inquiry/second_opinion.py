@@ -1,7 +1,13 @@
-"""Another draft for the same question, by another model or from another prompt, and its result beside the first one."""
+"""The second way to a figure: another draft for the same question, and its result beside the first one's.
+
+Where it comes from another model it shares nothing with the first draft but the question. Two such ways that give the
+same rows are evidence that no wording of a statement can fake: doubts about words count no longer then. What is wrong
+with a statement whatever was asked, counts on.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Final
 
@@ -9,93 +15,152 @@ from harquel.contract import events
 from harquel.core.answers import read_back
 from harquel.core.answers.agreement import agree, difference
 from harquel.core.briefing import Briefing
-from harquel.core.domain.findings import Finding
+from harquel.core.domain.findings import STRUCTURAL, Finding
 from harquel.core.domain.inquiry import Attempt, Draft, SecondOpinion
 from harquel.core.domain.result import Result
 from harquel.core.errors import ModelError, SandboxError, SourceError
+from harquel.core.guard import TextRuling
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.answer import language, table_of
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft
+from harquel.core.inquiry.other_names import renamed
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
+from harquel.core.llm.model import LanguageModel
 from harquel.core.prompts import SqlReply, compose, take_apart
 from harquel.core.review.statement import statement_of
 
 DUTY: Final = "second opinion"
+DIFFERS: Final = "second-differs"
 
 
-def wanted(course: Course, doubtful: bool) -> bool:
-    """Whether the policy asks for one."""
-    terms = course.source.policy.review.second_opinion
-    return terms == "always" or (terms == "in-doubt" and doubtful)
+class SecondWay:
+    """Asked for once an inquiry; compared with each draft that has run."""
+
+    def __init__(self, course: Course, briefing: Callable[[], Briefing]) -> None:
+        self._course, self._briefing = course, briefing
+        self._ruled: TextRuling | None = None
+        self._result: Result | None = None
+
+    @property
+    def independent(self) -> bool:
+        """Whether it shares nothing with the first way but the question: a model that repeats itself proves nothing."""
+        return self._course.source.second is not None
+
+    @property
+    def agrees(self) -> bool:
+        """Whether it said the same when it was last compared."""
+        return self._course.inquiry.second_opinion is not None and self._course.inquiry.second_opinion.agrees is True
+
+    def wanted(self, doubtful: bool) -> bool:
+        """Whether the policy asks for one."""
+        terms = self._course.source.policy.review.second_opinion
+        return terms == "always" or (doubtful and (terms == "in-doubt" or (terms is None and self.independent)))
+
+    def beside(self, first: Result, ruled: TextRuling, number: int) -> Finding | None:
+        """Keeps with the inquiry whether it says the same as a first result; the caveat when it does not.
+
+        `ruled` is what gave the first result. Whatever goes wrong with the second draft is recorded and does the first
+        one no harm.
+        """
+        course, attempt = self._course, Attempt(number=number)
+        model = course.source.second or course.source.model
+        asked_before = course.inquiry.second_opinion
+        opinion = course.inquiry.second_opinion = asked_before or SecondOpinion(model=model.profile.name)
+        opinion.agrees = opinion.table = None
+        released, course.released_by, course.duty = course.released_by, "", DUTY
+        try:
+            if asked_before is None:
+                self._draft(model, attempt, opinion)
+            if self._ruled is not None:
+                self._compare(first, ruled, self._ruled, attempt, opinion)
+        except (ModelError, SourceError) as error:
+            opinion.said = str(error)
+        except endings.End as end:
+            opinion.said = end.problem.title
+        except endings.Held as held:
+            opinion.said = f"Its statement would have to be released: {held.ruling.reason}"
+        finally:
+            course.released_by, course.duty = released, ""
+        compared = events.Compared(number=number, agrees=opinion.agrees, model=opinion.model)
+        course.tell(compared, {"said": opinion.said})
+        if opinion.agrees is not False:
+            return None
+        message = f"A second draft, by {opinion.model}, gives another result: {opinion.said}."
+        if opinion.findings:
+            message += f" It is doubtful itself: {opinion.findings[0].message}"
+        return Finding(rule=DIFFERS, severity="warning", message=message, hint="Compare what the two look at.")
+
+    def for_model(self, finding: Finding) -> Finding:
+        """The same for the drafting model: figures of a result only where values may leave for a model."""
+        source = self._course.source
+        may_leave = source.policy.prompts.values == "all" and not self._course.restricted
+        if finding.rule != DIFFERS or may_leave:
+            return finding
+        return replace(finding, message="Another way of working this out gives another result.")
+
+    def _draft(self, model: LanguageModel, attempt: Attempt, opinion: SecondOpinion) -> None:
+        course, briefing = self._course, self._briefing()
+        if not self.independent:
+            # The same model would only repeat itself: it works without the examples that led it the first time.
+            briefing = replace(briefing, examples=())
+        messages = compose(asked(course), briefing, course.now, course.inquiry.asked_by, afresh=True)
+        said = take_apart(course.ask(model, messages, attempt.number))
+        if not isinstance(said, SqlReply):
+            opinion.said = "No second draft came about."
+            return
+        opinion.draft = Draft(sql=said.sql, explanation=said.explanation, model=model.profile.name)
+        ruled = course.rule(said.sql)
+        course.ruled(attempt, ruled.ruling, {"draft": said.sql})
+        if ruled.statement is None or ruled.tree is None:
+            opinion.said = f"The second draft may not run: {ruled.ruling.reason}"
+            return
+        opinion.rewritten_sql = ruled.statement.sql
+        opinion.read_back = read_back(statement_of(ruled.tree, course.catalog), course.source.notes, language(course))
+        opinion.findings = [f for f in doubt_draft(course, ruled, said.sql).findings if f.severity != "info"]
+        course.found(attempt, opinion.findings, on="draft")
+        self._ruled = ruled
+
+    def _compare(
+        self, first: Result, ruled: TextRuling, second: TextRuling, attempt: Attempt, opinion: SecondOpinion
+    ) -> None:
+        course = self._course
+        assert second.statement is not None
+        if ruled.statement is not None and second.statement.sql == ruled.statement.sql:
+            opinion.agrees, opinion.said = True, "It is the same statement"
+            return
+        if self._result is None:
+            may_go(second.ruling)
+            try:
+                found = run_statement(course, attempt, second)
+            except SandboxError as error:
+                opinion.said = stumbled(course, attempt, error)
+                self._ruled = None
+                return
+            if isinstance(found, Finding):
+                opinion.said, self._ruled = found.message, None
+                return
+            self._result = found
+        if first.cut_by is not None or self._result.cut_by is not None:
+            opinion.said = "A result was cut, so that the two cannot be compared."
+        elif self._agree(first, ruled, self._result, second):
+            opinion.agrees, opinion.said = True, "Another statement with the same result"
+        else:
+            opinion.agrees, opinion.said = False, difference(first, self._result)
+            opinion.table = table_of(course, second, self._result)
+
+    def _agree(self, first: Result, ruled: TextRuling, other: Result, second: TextRuling) -> bool:
+        if agree(first, other):
+            return True
+        if len(first.rows) != len(other.rows) or ruled.tree is None or second.tree is None:
+            return False
+        course = self._course
+        with course.clock.phase("review"):
+            one, two = (statement_of(tree, course.catalog) for tree in (ruled.tree, second.tree))
+            told = renamed(one, two, other, course.source.engine, course.look)
+        return any(agree(first, r) for r in told)
 
 
-def second_opinion(course: Course, briefing: Briefing, first: Result, sql: str, number: int) -> list[Finding]:
-    """Asks for it, keeps it with the inquiry, and returns the caveat when the results differ.
-
-    `sql` is the statement that gave the first result. Agreement takes no caveat away. Whatever goes wrong with the
-    second draft is recorded and does the first one no harm.
-    """
-    model = course.source.second or course.source.model
-    opinion = course.inquiry.second_opinion = SecondOpinion(model=model.profile.name)
-    released, course.released_by, course.duty = course.released_by, "", DUTY
-    try:
-        _compare(course, briefing, first, sql, Attempt(number=number), opinion)
-    except (ModelError, SourceError) as error:
-        opinion.said = str(error)
-    except endings.End as end:
-        opinion.said = end.problem.title
-    except endings.Held as held:
-        opinion.said = f"Its statement would have to be released: {held.ruling.reason}"
-    finally:
-        course.released_by, course.duty = released, ""
-    compared = events.Compared(number=number, agrees=opinion.agrees, model=opinion.model)
-    course.tell(compared, {"said": opinion.said})
-    if opinion.agrees is not False:
-        return []
-    message = f"A second draft, by {opinion.model}, gives another result: {opinion.said}."
-    if opinion.findings:
-        message += f" It is doubtful itself: {opinion.findings[0].message}"
-    return [Finding(rule="second-differs", severity="warning", message=message, hint="Compare what the two look at.")]
-
-
-def _compare(
-    course: Course, briefing: Briefing, first: Result, sql: str, attempt: Attempt, opinion: SecondOpinion
-) -> None:
-    model = course.source.second or course.source.model
-    if model is course.source.model:
-        # The same model would only repeat itself: it works without the examples that led it the first time.
-        briefing = replace(briefing, examples=())
-    messages = compose(asked(course), briefing, course.now, course.inquiry.asked_by, afresh=True)
-    said = take_apart(course.ask(model, messages, attempt.number))
-    if not isinstance(said, SqlReply):
-        opinion.said = "No second draft came about."
-        return
-    opinion.draft = Draft(sql=said.sql, explanation=said.explanation, model=model.profile.name)
-    ruled = course.rule(said.sql)
-    course.ruled(attempt, ruled.ruling, {"draft": said.sql})
-    if ruled.statement is None or ruled.tree is None:
-        opinion.said = f"The second draft may not run: {ruled.ruling.reason}"
-        return
-    opinion.rewritten_sql = ruled.statement.sql
-    opinion.read_back = read_back(statement_of(ruled.tree, course.catalog), course.source.notes, language(course))
-    opinion.findings = [f for f in doubt_draft(course, ruled, said.sql).findings if f.severity != "info"]
-    course.found(attempt, opinion.findings, on="draft")
-    if ruled.statement.sql == sql:
-        opinion.agrees, opinion.said = True, "It is the same statement"
-        return
-    may_go(ruled.ruling)
-    try:
-        result = run_statement(course, attempt, ruled)
-    except SandboxError as error:
-        opinion.said = stumbled(course, attempt, error)
-        return
-    if isinstance(result, Finding):
-        opinion.said = result.message
-    elif first.cut_by is not None or result.cut_by is not None:
-        opinion.said = "A result was cut, so that the two cannot be compared."
-    elif agree(first, result):
-        opinion.agrees, opinion.said = True, "Another statement with the same result"
-    else:
-        opinion.agrees, opinion.said = False, difference(first, result)
-        opinion.table = table_of(course, ruled, result)
+def outweighed(findings: Sequence[Finding]) -> list[Finding]:
+    """Findings where two ways agree that share nothing: doubts about words are told, and count no longer."""
+    return [f if f.rule in STRUCTURAL else replace(f, severity="info") for f in findings]

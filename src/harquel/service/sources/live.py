@@ -115,7 +115,7 @@ class Builder:
         notes = self._document(spec, "notes", section.notes, Notes())
         self._file_examples(spec, engine.name)
         model = self.duties.drafting(section.draft, policy, spec.name)
-        second = self.duties.second_opinion(section.second_opinion, policy, spec.name)
+        second = self.duties.second_opinion(section.second_opinion, policy, spec.name, model)
         scans = ScanRecorder(spec.name, self.writer)
         live: list[LiveSource] = []
         keeper = CatalogKeeper(

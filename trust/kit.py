@@ -1,0 +1,174 @@
+"""The kit that lies beside the project: drafts over a schema, by a hand that has seen none of our code.
+
+    python -m trust.kit [--folder FOLDER] [--second never|in-doubt|always]
+
+Nothing of it is copied into the project but figures. Each draft is put through a whole inquiry whose drafting model
+says it, and says it again when it is told of a doubt; the second drafter says what the kit's `second.json` has for
+the question. No notes: a figure by notes would measure how the kit's page of notes was typed into ours.
+"""
+
+from __future__ import annotations
+
+import argparse
+import datetime as dt
+import json
+import logging
+import os
+import subprocess
+import sys
+import tempfile
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any, Final, Literal
+
+import yaml
+
+from harquel.core.briefing import Describer
+from harquel.core.domain.events import Unwatched
+from harquel.core.domain.findings import STRUCTURAL
+from harquel.core.domain.inquiry import Inquiry
+from harquel.core.domain.notes import Notes
+from harquel.core.domain.policy import Policy, ReviewTerms
+from harquel.core.inquiry.conduct import conduct
+from harquel.core.inquiry.source import Source
+from harquel.testing.scripted import Scripted
+from harquel.testing.sources import demo_sandbox, keeper_of, source_of
+
+FOLDER: Final = Path(__file__).resolve().parent.parent.parent / "shared" / "kit"
+NOW: Final = dt.datetime(2024, 10, 16, 9, 30, tzinfo=dt.UTC)
+"""The instant at which the kit's world stands still."""
+When = Literal["never", "in-doubt", "always"]
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One draft for a question; `kind` is empty for a right one."""
+
+    key: str
+    question: str
+    sql: str
+    kind: str = ""
+
+
+@dataclass
+class Found:
+    """What became of the drafts, and by which codes right ones were doubted."""
+
+    when: str
+    wrong: int = 0
+    silent: int = 0
+    stopped: int = 0
+    """Wrong ones that gave no answer."""
+    right: int = 0
+    doubted: int = 0
+    asked_back: int = 0
+    lost: int = 0
+    """Right ones that gave no answer."""
+    sent_back: int = 0
+    """Right ones about which the model was asked again."""
+    compared: int = 0
+    """Drafts beside which a second one could be laid."""
+    codes: Counter[str] = field(default_factory=Counter)
+    cases: list[str] = field(default_factory=list)
+
+    def said(self) -> str:
+        """In a line."""
+        return (
+            f"second {self.when}: {self.silent} of {self.wrong} wrong drafts silent ({self.silent / self.wrong:.1%}), "
+            f"{self.stopped} of them stopped; of {self.right} right ones {self.doubted} doubted "
+            f"({self.doubted / self.right:.1%}), {self.lost} lost, {self.asked_back} asked back, "
+            f"{self.sent_back} sent back; {self.compared} laid beside a second draft"
+        )
+
+
+def entries(folder: Path) -> list[Entry]:
+    """All drafts of the kit."""
+    made = []
+    for case in yaml.safe_load((folder / "cases.yaml").read_text("utf-8")):
+        made += [Entry(case["id"], case["question"], sql) for sql in case["right"]]
+        made += [Entry(case["id"], case["question"], s, k) for wrong in case["wrong"] for k, s in wrong.items()]
+    return made
+
+
+def measured(folder: Path, when: When, say: Any = lambda text: None) -> Found:
+    """Every draft through a whole inquiry."""
+    found = Found(when)
+    seconds = {k: v["sql"] for k, v in json.loads((folder / "second.json").read_text("utf-8")).items()}
+    with tempfile.TemporaryDirectory(prefix="harquel-kit-") as name:
+        for entry, inquiry in _inquiries(folder, Path(name), entries(folder), seconds, when):
+            _count(found, entry, inquiry)
+            if (found.right + found.wrong) % 100 == 0:
+                say(found.said() if found.wrong and found.right else "")
+    return found
+
+
+def _inquiries(
+    folder: Path, made: Path, drafts: list[Entry], seconds: dict[str, str], when: When
+) -> Iterator[tuple[Entry, Inquiry]]:
+    database = made / "kit.db"
+    subprocess.run([sys.executable, str(folder / "build.py"), str(database)], check=True, capture_output=True)
+    policy = Policy(withhold_delicate=False, review=ReviewTerms(second_opinion=when))
+    sandbox = demo_sandbox(database, query_s=policy.limits.query_s, memory_mb=policy.limits.memory_mb)
+    try:
+        base: Source = source_of(keeper_of(database, policy), Scripted(""), sandbox, policy, Notes())  # type: ignore[arg-type]
+        base = replace(base, describer=Describer(policy, Notes()))
+        for entry in drafts:
+            source = replace(base, model=Scripted(entry.sql), second=Scripted(seconds[entry.key]))
+            inquiry = Inquiry(
+                id=entry.key, state="working", source="kit", question=entry.question, asked_by="Ada Brinewell",
+                asked_at=NOW,
+            )  # fmt: skip
+            yield entry, conduct(inquiry, source, Unwatched(), NOW)
+    finally:
+        sandbox.close()
+
+
+def _count(found: Found, entry: Entry, inquiry: Inquiry) -> None:
+    clear = inquiry.outcome == "answered" and inquiry.trust == "clear"
+    found.compared += inquiry.second_opinion is not None and inquiry.second_opinion.agrees is not None
+    if entry.kind:
+        found.wrong += 1
+        found.silent += clear
+        found.stopped += inquiry.outcome != "answered"
+        if clear:
+            found.cases.append(f"silent: {entry.key} {entry.kind} | {entry.sql}")
+        return
+    found.right += 1
+    found.sent_back += len(inquiry.attempts) > 1
+    if inquiry.outcome == "clarify":
+        found.asked_back += 1
+    elif inquiry.answer is None:
+        found.lost += 1
+        found.cases.append(f"lost: {entry.key} {inquiry.problem} | {entry.sql}")
+    elif not clear:
+        found.doubted += 1
+        codes = sorted({c.rule for c in inquiry.answer.caveats})
+        found.codes.update(codes)
+        found.cases.append(f"doubted: {entry.key} {' '.join(codes)} | {entry.sql}")
+
+
+def main() -> int:
+    """Prints the figures, and beneath them which right drafts were doubted for what."""
+    options = argparse.ArgumentParser(prog="python -m trust.kit", description=__doc__.splitlines()[0])
+    options.add_argument("--folder", type=Path, default=Path(os.environ.get("HARQUEL_KIT", FOLDER)))
+    options.add_argument("--second", choices=["never", "in-doubt", "always"], action="append")
+    options.add_argument("--cases", action="store_true", help="name each draft that came out wrong")
+    given = options.parse_args()
+    if not (given.folder / "cases.yaml").exists():
+        print(f"There is no kit in {given.folder}: nothing to measure. --folder says where it is.")
+        return 0
+    logging.disable(logging.ERROR)
+    for when in given.second or ["never", "in-doubt", "always"]:
+        found = measured(given.folder, when)
+        print(found.said(), flush=True)
+        for code, count in found.codes.most_common():
+            print(f"  {count:3} {code}{' (structural)' if code in STRUCTURAL else ''}")
+        if given.cases:
+            print(*(f"  {' '.join(c.split())}" for c in found.cases), sep="\n", flush=True)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
