@@ -89,7 +89,7 @@ def test_two_ways_that_share_nothing_outweigh_doubts_about_words(ferries: Path) 
     assert (found.second_opinion.agrees, found.trust) == (True, "clear")
     assert found.second_opinion.table is None
     assert found.usage.calls == 2
-    # A period is missed in both: not a word of it is doubted any more, nothing is sent back, and all of it is on record.
+    # A period is missed in both: no word of it is doubted any more, nothing goes back, and all of it is on record.
     doubted = asked(ferries, DOUBTFUL, Scripted(DOUBTFUL.replace("COUNT(*)", "COUNT(id)")))
     assert doubted.second_opinion is not None
     assert (doubted.second_opinion.agrees, doubted.trust, doubted.usage.calls) == (True, "clear", 2)
