@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import re
 from collections.abc import Iterator, Sequence
 from typing import Any, Final
@@ -13,7 +12,7 @@ MOST_ROWS: Final = 5000
 _MOST_PAIRINGS: Final = 200
 _RELATIVE: Final = 1e-6
 _MOST_DIGITS: Final = 9
-_MOST_NAMES: Final = 4
+_MOST_NAMES: Final = 2
 _MIDNIGHT: Final = re.compile(r"(\d{4}-\d\d-\d\d)[ T]00:00(:00(\.0+)?)?")
 _INSTANT: Final = re.compile(r"(\d{4}-\d\d-\d\d)T(\d\d:\d\d.*)")
 
@@ -39,24 +38,25 @@ def agree(one: Result, other: Result) -> bool:
     if any(_same_rows(here, [there[p] for p in places]) for places in _pairings(here, there)):
         return True
     # A name may stand in one column here and in two there, first and last.
-    for short, long in ((here, there), (there, here)):
-        for place, joined in _joined(long):
-            apart = [*long[:place], joined, *long[place + 2 :]]
-            few, many = (short, apart) if len(short) <= len(apart) else (apart, short)
-            if any(_same_rows(few, [many[p] for p in places]) for places in _pairings(few, many)):
-                return True
-    return False
+    return any(
+        _same_rows(few, [many[p] for p in places])
+        for short, long in ((here, there), (there, here)) for apart in _joined(long)
+        for few, many in [(short, apart) if len(short) <= len(apart) else (apart, short)]
+        for places in _pairings(few, many)
+    )  # fmt: skip
 
 
-def _joined(columns: list[list[Any]]) -> Iterator[tuple[int, list[Any]]]:
-    """Each two texts that stand side by side as one, either way round."""
-    pairs = [
-        (p, left, right) for p, (left, right) in enumerate(itertools.pairwise(columns))
-        if all(isinstance(v, str) for v in (*left, *right))
-    ]  # fmt: skip
-    for place, left, right in pairs[:_MOST_NAMES]:
+def _joined(columns: list[list[Any]], start: int = 0, names: int = _MOST_NAMES) -> Iterator[list[list[Any]]]:
+    """The columns with texts that stand side by side as one, either way round; one such pair or several."""
+    for place in range(start, len(columns) - 1):
+        left, right = columns[place], columns[place + 1]
+        if not names or not all(v is None or isinstance(v, str) for v in (*left, *right)):
+            continue
         for between, first, last in ((" ", left, right), (" ", right, left), (", ", right, left)):
-            yield place, [f"{a}{between}{b}" for a, b in zip(first, last, strict=True)]
+            whole = [None if a is None or b is None else f"{a}{between}{b}" for a, b in zip(first, last, strict=True)]
+            apart = [*columns[:place], whole, *columns[place + 2 :]]
+            yield apart
+            yield from _joined(apart, place + 1, names - 1)
 
 
 def difference(one: Result, other: Result) -> str:

@@ -173,6 +173,17 @@ class Catalog:
         alike = self._by_name.get(name.casefold(), [])
         return next((t for t in alike if t.name == name), alike[0] if alike else None)
 
+    def behind(self, view: Table) -> Table | None:
+        """The table some rows of which a view shows, as far as names tell: it has the view's columns, each of them.
+
+        A view has no keys of its own and says of no column that it is never empty.
+        """
+        if view.kind == "table":
+            return None
+        names = {c.name.casefold() for c in view.columns}
+        alike = [t for t in self.tables if t.kind == "table" and names <= {c.name.casefold() for c in t.columns}]
+        return min(alike, key=lambda t: (len(t.columns), t.name), default=None)
+
     def only(self, shows: Callable[[str, str | None], bool]) -> Catalog:
         """A catalog in which what is not shown, or not readable, does not exist: no table, column or key of it.
 

@@ -10,26 +10,25 @@ Severity = Literal["info", "warning", "error"]
 
 STRUCTURAL: Final = frozenset(
     (
-        "average-of-averages bare-column clock code-by-meaning counts-empty counts-nothing distinct-drops "
-        "distinct-missing integer-division last-day-lost left-join-undone multiplied not-in-nullable null-as-zero "
-        "null-compared nulls-lost off-key rate-added-up result-all-null result-constant result-cut "
+        "bare-column clock code-by-meaning counts-empty integer-division last-day-lost left-join-undone "
+        "multiplied not-in-nullable null-compared off-key result-all-null result-constant result-cut "
         "result-empty result-negative result-outside result-repeats result-single result-ties result-unnamed "
-        "second-differs total-differs turned-between-columns two-readings types-differ unit unjoined unknown-value "
-        "wrong-case"
+        "second-differs total-differs two-readings types-differ unit unjoined unknown-value wrong-case"
     ).split()
 )
 """Seen in the statement, the catalog and the data, whatever was asked: they always count."""
 COVERAGE: Final = frozenset(
     (
-        "another-key bound comparison-turned default-filter direction either-for-both left-out limit-without-order "
-        "measure-bent negation no-share not-grouped not-known not-ranked not-read not-reviewed number-left-out "
-        "one-key-of-several other-time outstanding period period-left-out period-unasked periods-unequal "
-        "similar-table unasked unasked-limit unlike-example weekday wrong-figure wrong-limit wrong-order "
-        "wrong-whole"
+        "another-key average-of-averages bound comparison-turned counts-nothing default-filter direction "
+        "distinct-drops distinct-missing either-for-both left-out limit-without-order measure-bent negation "
+        "no-share not-grouped not-known not-ranked not-read not-reviewed null-as-zero nulls-lost "
+        "number-left-out one-key-of-several other-time outstanding period period-left-out period-unasked "
+        "periods-unequal rate-added-up similar-table turned-between-columns unasked unasked-limit "
+        "unlike-example weekday wrong-figure wrong-limit wrong-order wrong-whole"
     ).split()
 )
-"""A part of the question without trace in the statement, or one without a reason: they count as long as no second way
-to the same rows says otherwise."""
+"""A part of the question without trace in the statement, one without a reason, or what may have been meant so: they
+count as long as no second way to the same rows says otherwise."""
 REVIEW_CODES: Final = STRUCTURAL | COVERAGE
 
 

@@ -104,6 +104,10 @@ class Grain:
             found[alias] = frozenset(m for m in many if not self._anti(m))
         return found
 
+    def one_row(self, alias: str) -> bool:
+        """Whether a part can only be a single row here: a bare aggregate, or one held by its keys to constants."""
+        return self._unique(alias, [])
+
     def _unique(self, alias: str, columns: list[exp.Column]) -> bool:
         """Whether a part has at most one row for values of these columns."""
         part = self.parts[alias]
@@ -111,9 +115,10 @@ class Grain:
             return True
         names = {c.name.casefold() for c in columns} | self._pinned[alias]
         if part.table is not None:
-            keys = [tuple(c.name for c in part.table.columns if c.primary_key), *part.table.unique]
-            keys += [(c.name,) for c in part.table.columns if c.unique]
-            keys += [i.columns for i in part.table.indexes if i.unique]
+            table = self.statement.catalog.behind(part.table) or part.table
+            keys = [tuple(c.name for c in table.columns if c.primary_key), *table.unique]
+            keys += [(c.name,) for c in table.columns if c.unique]
+            keys += [i.columns for i in table.indexes if i.unique]
             return any(key and {k.casefold() for k in key} <= names for key in keys)
         if part.derived is not None:
             inner = part.derived
@@ -171,8 +176,7 @@ class Grain:
     def _using(self, alias: str, names: list[str]) -> None:
         others = list(self.parts)
         for other in others[: others.index(alias)] if alias in others else ():
-            part = self.parts[other]
-            if part.table is not None and all(part.table.column(n) is not None for n in names):
+            if all(_has(self.parts[other], n) for n in names):
                 pairs = [(exp.column(n, table=other), exp.column(n, table=alias)) for n in names]
                 self.links[other, alias] += pairs
                 self.links[alias, other] += [(b, a) for a, b in pairs]
@@ -193,3 +197,11 @@ class Grain:
         if node is None:
             return None
         return next((a for c in node.find_all(exp.Column) if (a := self._alias(c)) is not None), None)
+
+
+def _has(part: Part, name: str) -> bool:
+    """Whether a part has a column of that name, as far as one can see: a star may stand for any."""
+    if part.table is not None:
+        return part.table.column(name) is not None
+    inner = part.derived
+    return inner is not None and (name.casefold() in inner.outputs or bool(inner.select.is_star))

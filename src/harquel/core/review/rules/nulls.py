@@ -41,6 +41,10 @@ def _not_in(context: ReviewContext, condition: Condition) -> list[Finding]:
     ref = context.statement.ref(inner.select.expressions[0].unalias())
     if ref is None or not ref.column.nullable or ref.column.primary_key:
         return []
+    behind = context.catalog.behind(ref.table)
+    column = behind.column(ref.column.name) if behind is not None else None
+    if column is not None and (column.primary_key or not column.nullable):
+        return []
     if (*ref.key, "is not null", None) in context.said:
         return []
     message = f"{ref} can be NULL, and then NOT IN lets nothing through."

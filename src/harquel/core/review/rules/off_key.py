@@ -61,9 +61,17 @@ def _is_key(ref: Ref) -> bool:
     )
 
 
-def _targets(table: Table, column: str) -> set[tuple[str, str]]:
-    """What a column of a table stands for: itself, and the column that a key of it points at."""
+def _targets(catalog: Catalog, table: Table, column: str) -> set[tuple[str, str]]:
+    """What a column of a table stands for: itself, and the column that a key of it points at.
+
+    A view has no keys of its own: a column of it stands for whatever bears its name in a table.
+    """
     found = {(table.name, column)}
+    if table.kind != "table":
+        for other in catalog.tables:
+            same = other.column(column) if other.kind == "table" else None
+            if same is not None:
+                found |= _targets(catalog, other, same.name)
     for key in table.foreign_keys:
         if column in key.columns:
             found.add((key.table, key.references[key.columns.index(column)]))
@@ -71,7 +79,7 @@ def _targets(table: Table, column: str) -> set[tuple[str, str]]:
 
 
 def _backed(catalog: Catalog, left: Ref, right: Ref) -> bool:
-    return bool(_targets(left.table, left.column.name) & _targets(right.table, right.column.name))
+    return bool(_targets(catalog, left.table, left.column.name) & _targets(catalog, right.table, right.column.name))
 
 
 def _keys(context: ReviewContext, left: Ref, right: Ref) -> str:

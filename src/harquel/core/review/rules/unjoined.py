@@ -19,7 +19,7 @@ def unjoined(context: ReviewContext) -> list[Finding]:
     found = []
     for level in context.statement.levels:
         grain = context.grain(level)
-        many = [c for c in grain.components if not all(level.parts[a].one_row for a in c)]
+        many = [c for c in grain.components if not all(grain.one_row(a) for a in c)]
         if len(many) < 2:
             continue
         left, right = (sorted(level.parts[a].node.alias_or_name for a in c) for c in many[:2])
