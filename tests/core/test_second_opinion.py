@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import shutil
+import sqlite3
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -126,6 +128,47 @@ def test_another_figure_goes_back_once_and_the_draft_that_agrees_answers(ferries
         said = first.told[1][-1]["content"]
         assert "[second-differs]" in said
         assert ("12 instead of" in said) == bool(told), said
+
+
+BY_HARBOUR = "SELECT {} AS harbour, COUNT(*) AS n FROM customer c JOIN harbour h ON h.id = c.home_harbour GROUP BY {}"
+
+
+@pytest.mark.parametrize(("first", "second", "agrees"), [
+    ("h.name", "h.code", True), ("h.code", "c.home_harbour", False), ("h.id", "h.name", True),
+    ("h.name", "h.island", False),
+])  # fmt: skip
+def test_a_key_or_its_label_is_the_same_where_the_database_ties_them(
+    ferries: Path, first: str, second: str, agrees: bool
+) -> None:
+    """By a query of ours: not by the look of a text, nor where several rows share a label."""
+    with source_with(ferries, Scripted(BY_HARBOUR.format(first, first))) as source:
+        other = Scripted(BY_HARBOUR.format(second, second))
+        found = ask(with_second(source, other), "How many customers has each harbour?")
+    assert found.second_opinion is not None
+    assert found.second_opinion.agrees is agrees, found.second_opinion.said
+
+
+@pytest.mark.parametrize(("first", "second"), [
+    # One to one in the data, and still another answer: what a thing is called is not what it has.
+    ("SELECT name FROM harbour ORDER BY id", "SELECT code FROM harbour ORDER BY id"),
+    ("SELECT name, launched_on FROM vessel GROUP BY id, name, launched_on",
+     "SELECT name, refit_on FROM vessel GROUP BY id, name, refit_on"),
+])  # fmt: skip
+def test_columns_that_lie_side_by_side_are_no_names_of_each_other(
+    ferries: Path, first: str, second: str, tmp_path: Path
+) -> None:
+    copied = tmp_path / "tied.db"
+    shutil.copyfile(ferries, copied)
+    with sqlite3.connect(copied) as connection:
+        connection.execute("ALTER TABLE vessel ADD COLUMN launched_on DATE")
+        connection.execute("ALTER TABLE vessel ADD COLUMN refit_on DATE")
+        connection.execute("UPDATE vessel SET launched_on = date('2000-01-01', id || ' days')")
+        connection.execute("UPDATE vessel SET refit_on = date(launched_on, '10 years')")
+    connection.close()
+    with source_with(copied, Scripted(first)) as source:
+        found = ask(with_second(source, Scripted(second)), "List them all")
+    assert found.second_opinion is not None
+    assert found.second_opinion.agrees is False, found.second_opinion.said
 
 
 def test_left_out_it_is_in_doubt_where_another_model_has_that_duty(ferries: Path) -> None:

@@ -19,7 +19,7 @@ STRUCTURAL: Final = frozenset(
 """Seen in the statement, the catalog and the data, whatever was asked: they always count."""
 COVERAGE: Final = frozenset(
     (
-        "another-key average-of-averages bound comparison-turned counts-nothing default-filter direction "
+        "another-key average-of-averages bound comparison-turned counted-often counts-nothing default-filter direction "
         "distinct-drops distinct-missing either-for-both left-out limit-without-order measure-bent negation "
         "no-share not-grouped not-known not-ranked not-read not-reviewed null-as-zero nulls-lost "
         "number-left-out one-key-of-several other-time outstanding period period-left-out period-unasked "

@@ -181,6 +181,10 @@ class Course:
         engine = self.source.engine
         return self._looked("named", table, column, key, lambda r: names_by(r, key, columns, engine, self.look))
 
+    def tells_apart(self, table: Table, column: Column) -> bool:
+        """Whether a column says which row it is: a key of its own, or a name."""
+        return column.primary_key or column.unique or self._names_rows(table, column)
+
     def _names_rows(self, table: Table, column: Column) -> bool:
         label = self.source.notes.of(table.name).label
         if column.kind != "text" or column.primary_key or self.source.policy.is_personal(table.name, column):

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any, Final
 
 from sqlglot import exp
 
-from harquel.core.domain.catalog import LOOKED_INTO
+from harquel.core.domain.catalog import Column, Table
 from harquel.core.domain.result import Result
 from harquel.core.review.statement import Ref, Statement
 from harquel.core.sql.tree import identifier, render
@@ -16,39 +16,44 @@ from harquel.core.sql.tree import identifier, render
 _MOST_PAIRS: Final = 4
 """Pairs of columns that are looked up."""
 
-Look = Callable[[str], list[list[Any]] | None]
+
+@dataclass(frozen=True)
+class Names:
+    """What is known of names: which columns tell rows apart, and a small query of ours."""
+
+    engine: str
+    look: Callable[[str], list[list[Any]] | None]
+    tell_apart: Callable[[Table, Column], bool]
 
 
-def renamed(one: Statement, other: Statement, result: Result, engine: str, look: Look) -> list[Result]:
+def renamed(one: Statement, other: Statement, result: Result, names: Names) -> list[Result]:
     """The other's result with columns of it told as the first tells them, one at a time and then all together.
 
-    `result` is what the other gave. A column is told otherwise where both are plain columns of one table in which each
-    value of the one stands beside one value of the other only.
+    `result` is what the other gave. A column is told otherwise only where it says per what the figures are: both
+    statements group by that table, each of the two columns tells its rows apart, and the data tie them one to one.
+    An address where a name was asked for is another answer, however well the two are tied.
     """
     here, there = _plain_columns(one), _plain_columns(other)
     if len(there) != len(result.columns):
         return []
     found: list[Result] = []
     together, looked = result, 0
+    grouped = _grouped(one) & _grouped(other)
     for place, ref in enumerate(there):
         for wanted in here:
-            if ref is None or wanted is None or looked >= _MOST_PAIRS or not _two_of_one(ref, wanted):
+            if ref is None or wanted is None or wanted.table is not ref.table or ref.table.name not in grouped:
                 continue
-            if any(w is not None and w.table is ref.table and w.column is ref.column for w in here):
+            if ref.column in [w.column for w in here if w is not None and w.table is ref.table]:
+                continue
+            if looked >= _MOST_PAIRS or not all(names.tell_apart(r.table, r.column) for r in (ref, wanted)):
                 continue
             looked += 1
-            known = _tied(ref, wanted, engine, look)
+            known = _tied(ref, wanted, names)
             if known is not None:
                 found.append(_told(result, place, known))
                 together = _told(together, place, known)
                 break
     return [*found, together] if len(found) > 1 else found
-
-
-def _two_of_one(ref: Ref, wanted: Ref) -> bool:
-    return wanted.table is ref.table and wanted.column is not ref.column and {
-        ref.column.kind, wanted.column.kind
-    } <= LOOKED_INTO  # fmt: skip
 
 
 def _plain_columns(statement: Statement) -> list[Ref | None]:
@@ -61,13 +66,17 @@ def _plain_columns(statement: Statement) -> list[Ref | None]:
     return found
 
 
-def _tied(ref: Ref, wanted: Ref, engine: str, look: Look) -> dict[Any, Any] | None:
-    names = [exp.column(identifier(r.column.name)) for r in (ref, wanted)]
+def _grouped(statement: Statement) -> set[str]:
+    refs = (statement.ref(statement.origin(g, level)[0]) for level in statement.levels for g in level.groups)
+    return {r.table.name for r in refs if r is not None}
+
+
+def _tied(ref: Ref, wanted: Ref, names: Names) -> dict[Any, Any] | None:
+    columns = [exp.column(identifier(r.column.name)) for r in (ref, wanted)]
     name = ref.table.name
     table = exp.to_table(name) if "." in name else exp.Table(this=identifier(name))
-    asked = exp.select(*names).from_(table).distinct()
-    rows = look(render(asked, engine))
-    if not rows or len({a for a, _ in rows}) != len(rows) or len({b for _, b in rows}) != len(rows):
+    rows = names.look(render(exp.select(*columns).from_(table), names.engine))
+    if not rows or any(len({row[side] for row in rows}) != len(rows) for side in (0, 1)):
         return None
     return dict(rows)
 

@@ -24,7 +24,7 @@ from harquel.core.inquiry import endings
 from harquel.core.inquiry.answer import language, table_of
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft
-from harquel.core.inquiry.other_names import renamed
+from harquel.core.inquiry.other_names import Names, renamed
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
 from harquel.core.llm.model import LanguageModel
 from harquel.core.prompts import SqlReply, compose, take_apart
@@ -157,7 +157,8 @@ class SecondWay:
         course = self._course
         with course.clock.phase("review"):
             one, two = (statement_of(tree, course.catalog) for tree in (ruled.tree, second.tree))
-            told = renamed(one, two, other, course.source.engine, course.look)
+            names = Names(course.source.engine, course.look, course.tells_apart)
+            told = renamed(one, two, other, names)
         return any(agree(first, r) for r in told)
 
 

@@ -128,7 +128,23 @@ class Grain:
                     if any(node == g or node is g for g in inner.groups)
                 }  # fmt: skip
                 return len(wanted) >= len(inner.groups) and wanted <= names
-            return bool(inner.select.args.get("distinct")) and set(inner.outputs) <= names
+            if inner.select.args.get("distinct"):
+                return set(inner.outputs) <= names
+            return self._passed_on(inner, names)
+        return False
+
+    def _passed_on(self, inner: Level, names: set[str]) -> bool:
+        """Whether a query gives on the key of something that it takes from FROM once each."""
+        if inner.set_parent is not None or inner.limit == 0:
+            return False
+        grain = Grain(inner, self.statement)
+        for alias in inner.parts:
+            keys = [
+                node for name, node in inner.outputs.items()
+                if name in names and isinstance(node, exp.Column) and grain._alias(node) == alias
+            ]  # fmt: skip
+            if keys and not grain.multipliers(alias) and grain._unique(alias, keys):
+                return True
         return False
 
     def _anti(self, alias: str) -> bool:

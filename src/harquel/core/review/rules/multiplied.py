@@ -18,11 +18,13 @@ from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Level, Part, called, within
 
 CODE = "multiplied"
+OF_ROWS = "counted-often"
+"""Of COUNT(*): what it counts is said by the question alone, so that this is a reading of words."""
 _ADDS = (exp.Sum, exp.Avg, exp.Count)
 _OFTEN = re.compile(r"\b(?:often|frequent(?:ly)?|times|used|busiest|popular)\b")
 
 
-@rule(CODE)
+@rule(CODE, OF_ROWS)
 def multiplied(context: ReviewContext) -> list[Finding]:
     """One finding for each aggregate over rows that a join repeats."""
     found = []
@@ -34,9 +36,9 @@ def multiplied(context: ReviewContext) -> list[Finding]:
             alias = _subject(context, node, level)
             if alias is None:
                 idle = _idle(context, level)
-                if isinstance(node, exp.Count) and isinstance(node.this, exp.Star) and idle:
+                if _of_rows(node) and idle:
                     message = f"{idle} is joined for nothing but makes several rows of one, and COUNT(*) counts them."
-                    found.append(context.finding(CODE, "error", message, f"Take {idle} out.", node))
+                    found.append(context.finding(OF_ROWS, "error", message, f"Take {idle} out.", node))
                 continue
             many = grain.within_groups(alias)
             if not many or _meant(context, level, alias, many, node):
@@ -49,8 +51,12 @@ def multiplied(context: ReviewContext) -> list[Finding]:
                 hint = (
                     f"Count each {name} once: COUNT(DISTINCT {part.node.alias_or_name}.{_key(part)}), or take {by} out."
                 )
-            found.append(context.finding(CODE, "error", message, hint, node))
+            found.append(context.finding(OF_ROWS if _of_rows(node) else CODE, "error", message, hint, node))
     return found
+
+
+def _of_rows(node: exp.Expr) -> bool:
+    return isinstance(node, exp.Count) and isinstance(node.this, exp.Star)
 
 
 def _idle(context: ReviewContext, level: Level) -> str:
