@@ -95,6 +95,7 @@ def test_two_ways_that_share_nothing_outweigh_doubts_about_words(ferries: Path) 
     doubted = asked(ferries, DOUBTFUL, Scripted(DOUBTFUL.replace("COUNT(*)", "COUNT(id)")))
     assert doubted.second_opinion is not None
     assert (doubted.second_opinion.agrees, doubted.trust, doubted.usage.calls) == (True, "clear", 2)
+    assert doubted.second_opinion.said.endswith("settled by that: period-left-out")
     (attempt,) = doubted.attempts
     assert ("period-left-out", "error") in {(f.rule, f.severity) for f in attempt.findings}
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
+from itertools import islice
 from typing import Any, Final
 
 from harquel.core.domain.result import Result
@@ -13,6 +14,10 @@ _MOST_PAIRINGS: Final = 200
 _RELATIVE: Final = 1e-6
 _MOST_DIGITS: Final = 9
 _MOST_NAMES: Final = 2
+"""Names that may stand in two columns of a row."""
+_MOST_JOINED: Final = 60
+"""Ways to put columns together that are tried; of wide or long results none is."""
+_NARROW: Final = 12
 _MIDNIGHT: Final = re.compile(r"(\d{4}-\d\d-\d\d)[ T]00:00(:00(\.0+)?)?")
 _INSTANT: Final = re.compile(r"(\d{4}-\d\d-\d\d)T(\d\d:\d\d.*)")
 
@@ -38,9 +43,11 @@ def agree(one: Result, other: Result) -> bool:
     if any(_same_rows(here, [there[p] for p in places]) for places in _pairings(here, there)):
         return True
     # A name may stand in one column here and in two there, first and last.
+    if max(len(here), len(there)) > _NARROW or len(one.rows) > MOST_ROWS // 10:
+        return False
     return any(
         _same_rows(few, [many[p] for p in places])
-        for short, long in ((here, there), (there, here)) for apart in _joined(long)
+        for short, long in ((here, there), (there, here)) for apart in islice(_joined(long), _MOST_JOINED)
         for few, many in [(short, apart) if len(short) <= len(apart) else (apart, short)]
         for places in _pairings(few, many)
     )  # fmt: skip

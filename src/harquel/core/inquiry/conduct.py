@@ -33,7 +33,7 @@ from harquel.core.inquiry.doubt import asked, doubt_draft, doubt_result, questio
 from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.repair import Candidate, changes, ranked
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
-from harquel.core.inquiry.second_opinion import DIFFERS, SecondWay, outweighed
+from harquel.core.inquiry.second_opinion import DIFFERS, SecondWay
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import Message
 from harquel.core.prompts import (
@@ -340,12 +340,7 @@ class _Run:
             course.found(attempt, found)
             candidate.findings = [*candidate.findings, *found]
         if self.second.wanted(bool(candidate.doubts) or self.point is not None):
-            differs = self.second.beside(candidate.result, candidate.ruled, attempt.number)
-            candidate.findings = [f for f in candidate.findings if f.rule != DIFFERS]
-            if differs is not None:
-                candidate.findings.append(differs)
-            elif self.second.agrees and self.second.independent:
-                candidate.findings = outweighed(candidate.findings)
+            self.second.beside(candidate)
         return None
 
     def result_of(self, candidate: Candidate) -> Result | Message:

@@ -25,6 +25,7 @@ from harquel.core.inquiry.answer import language, table_of
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft
 from harquel.core.inquiry.other_names import Names, renamed
+from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
 from harquel.core.llm.model import LanguageModel
 from harquel.core.prompts import SqlReply, compose, take_apart
@@ -47,23 +48,19 @@ class SecondWay:
         """Whether it shares nothing with the first way but the question: a model that repeats itself proves nothing."""
         return self._course.source.second is not None
 
-    @property
-    def agrees(self) -> bool:
-        """Whether it said the same when it was last compared."""
-        return self._course.inquiry.second_opinion is not None and self._course.inquiry.second_opinion.agrees is True
-
     def wanted(self, doubtful: bool) -> bool:
         """Whether the policy asks for one."""
         terms = self._course.source.policy.review.second_opinion
         return terms == "always" or (doubtful and (terms == "in-doubt" or (terms is None and self.independent)))
 
-    def beside(self, first: Result, ruled: TextRuling, number: int) -> Finding | None:
-        """Keeps with the inquiry whether it says the same as a first result; the caveat when it does not.
+    def beside(self, candidate: Candidate) -> None:
+        """Lays it beside a draft that has run: a caveat when it says something else, fewer when it says the same.
 
-        `ruled` is what gave the first result. Whatever goes wrong with the second draft is recorded and does the first
-        one no harm.
+        Kept with the inquiry. Whatever goes wrong with the second draft is recorded and does the first one no harm.
         """
-        course, attempt = self._course, Attempt(number=number)
+        assert candidate.result is not None
+        course, attempt = self._course, Attempt(number=candidate.attempt.number)
+        candidate.findings = [f for f in candidate.findings if f.rule != DIFFERS]
         model = course.source.second or course.source.model
         asked_before = course.inquiry.second_opinion
         opinion = course.inquiry.second_opinion = asked_before or SecondOpinion(model=model.profile.name)
@@ -73,7 +70,7 @@ class SecondWay:
             if asked_before is None:
                 self._draft(model, attempt, opinion)
             if self._ruled is not None:
-                self._compare(first, ruled, self._ruled, attempt, opinion)
+                self._compare(candidate.result, candidate.ruled, self._ruled, attempt, opinion)
         except (ModelError, SourceError) as error:
             opinion.said = str(error)
         except endings.End as end:
@@ -82,14 +79,19 @@ class SecondWay:
             opinion.said = f"Its statement would have to be released: {held.ruling.reason}"
         finally:
             course.released_by, course.duty = released, ""
-        compared = events.Compared(number=number, agrees=opinion.agrees, model=opinion.model)
+        if opinion.agrees and self.independent:
+            settled = [f.rule for f in candidate.doubts if f.rule not in STRUCTURAL]
+            candidate.findings = outweighed(candidate.findings)
+            if settled:
+                opinion.said += f"; settled by that: {', '.join(dict.fromkeys(settled))}"
+        compared = events.Compared(number=attempt.number, agrees=opinion.agrees, model=opinion.model)
         course.tell(compared, {"said": opinion.said})
-        if opinion.agrees is not False:
-            return None
-        message = f"A second draft, by {opinion.model}, gives another result: {opinion.said}."
-        if opinion.findings:
-            message += f" It is doubtful itself: {opinion.findings[0].message}"
-        return Finding(rule=DIFFERS, severity="warning", message=message, hint="Compare what the two look at.")
+        if opinion.agrees is False:
+            message = f"A second draft, by {opinion.model}, gives another result: {opinion.said}."
+            if opinion.findings:
+                message += f" It is doubtful itself: {opinion.findings[0].message}"
+            hint = "Compare what the two look at."
+            candidate.findings.append(Finding(rule=DIFFERS, severity="warning", message=message, hint=hint))
 
     def for_model(self, finding: Finding) -> Finding:
         """The same for the drafting model: figures of a result only where values may leave for a model."""
