@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
-from itertools import islice
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import dataclass
+from itertools import chain, islice
 from typing import Any, Final
 
 from harquel.core.domain.result import Result
@@ -25,32 +26,56 @@ Cell = tuple[int, float, str]
 """A value as it is compared: rank of its kind, number, text."""
 
 
+@dataclass(frozen=True)
+class Agreement:
+    """That two results hold the same rows, and how much of the first one that speaks for."""
+
+    whole: bool
+    """Whether each figure of the first stands in the other, too: one that is there alone is vouched for by nobody."""
+    in_order: bool
+    """Whether the rows come in the same order."""
+
+
 def agree(one: Result, other: Result) -> bool:
-    """Whether each row of one is in the other as often.
+    """Whether each row of one is in the other as often; see `agreement`."""
+    return agreement(one, other) is not None
+
+
+def agreement(one: Result, other: Result, keys: Collection[int] = ()) -> Agreement | None:
+    """What agrees, where each row of one is in the other as often; None where that is not so.
 
     A result may have columns that the other has not: the narrower one must be found in the wider. Figures are
     compared with the decimals of the one that was rounded more. Of results beyond MOST_ROWS only the beginnings
-    could be compared, so they count as different unless they are equal.
+    could be compared, so they count as different unless they are equal. `keys` are columns of the first whose
+    numbers are no figures.
     """
     if len(one.rows) != len(other.rows):
-        return False
+        return None
     if len(one.rows) > MOST_ROWS:
-        return one.rows == other.rows
+        return Agreement(True, True) if one.rows == other.rows else None
     if not one.rows:
-        return True
-    narrow, wide = (one, other) if len(one.columns) <= len(other.columns) else (other, one)
-    here, there = _columns(narrow), _columns(wide)
-    if any(_same_rows(here, [there[p] for p in places]) for places in _pairings(here, there)):
-        return True
+        return Agreement(True, True)
+    here, there = _columns(one), _columns(other)
+    figures = {p for p, c in enumerate(here) if p not in keys and any(isinstance(v, int | float) for v in c)}
+    found = _paired(here, there, figures)
     # A name may stand in one column here and in two there, first and last.
-    if max(len(here), len(there)) > _NARROW or len(one.rows) > MOST_ROWS // 10:
-        return False
-    return any(
-        _same_rows(few, [many[p] for p in places])
-        for short, long in ((here, there), (there, here)) for apart in islice(_joined(long), _MOST_JOINED)
-        for few, many in [(short, apart) if len(short) <= len(apart) else (apart, short)]
-        for places in _pairings(few, many)
-    )  # fmt: skip
+    if found is not None or max(len(here), len(there)) > _NARROW or len(one.rows) > MOST_ROWS // 10:
+        return found
+    either = chain(
+        ((here, apart, figures) for apart in islice(_joined(there), _MOST_JOINED)),
+        ((apart, there, {*range(len(apart))}) for apart in islice(_joined(here), _MOST_JOINED)),
+    )
+    return next((a for a in (_paired(*way) for way in either) if a is not None), None)
+
+
+def _paired(here: list[list[Any]], there: list[list[Any]], figures: set[int]) -> Agreement | None:
+    turned = len(here) > len(there)
+    narrow, wide = (there, here) if turned else (here, there)
+    for places in _pairings(narrow, wide):
+        chosen = [wide[p] for p in places]
+        if _same_rows(narrow, chosen):
+            return Agreement(not turned or figures <= set(places), _same_rows(narrow, chosen, as_they_come=True))
+    return None
 
 
 def _joined(columns: list[list[Any]], start: int = 0, names: int = _MOST_NAMES) -> Iterator[list[list[Any]]]:
@@ -128,10 +153,12 @@ def _pairings(narrow: list[list[Any]], wide: list[list[Any]]) -> Iterator[list[i
     yield from go([])
 
 
-def _same_rows(here: list[list[Any]], there: list[list[Any]]) -> bool:
-    """Whether columns in this pairing hold the same rows."""
+def _same_rows(here: list[list[Any]], there: list[list[Any]], as_they_come: bool = False) -> bool:
+    """Whether columns in this pairing hold the same rows, in whatever order or in the one that they come in."""
     digits = [_coarser(_digits(a), _digits(b)) for a, b in zip(here, there, strict=True)]
-    one, other = _sorted(here, digits), _sorted(there, digits)
+    one, other = (
+        list(zip(*columns, strict=True)) if as_they_come else _sorted(columns, digits) for columns in (here, there)
+    )
     return all(
         _close(a, b, d) for left, right in zip(one, other, strict=True)
         for a, b, d in zip(left, right, digits, strict=True)

@@ -29,6 +29,8 @@ COVERAGE: Final = frozenset(
 )
 """A part of the question without trace in the statement, one without a reason, or what may have been meant so: they
 count as long as no second way to the same rows says otherwise."""
+OF_ORDER: Final = frozenset({"limit-without-order", "not-ranked", "wrong-order"})
+"""Of those, what is said about the order of rows."""
 REVIEW_CODES: Final = STRUCTURAL | COVERAGE
 
 

@@ -339,7 +339,9 @@ class _Run:
             found = doubt_result(course, candidate, result)
             course.found(attempt, found)
             candidate.findings = [*candidate.findings, *found]
-        if self.second.wanted(bool(candidate.doubts) or self.point is not None):
+        # What another way has said once is held against every draft, whether or not a word of it is doubtful.
+        known = self.inquiry.second_opinion is not None
+        if known or self.second.wanted(bool(candidate.doubts) or self.point is not None):
             self.second.beside(candidate)
         return None
 

@@ -62,12 +62,26 @@ def _plain_columns(statement: Statement) -> list[Ref | None]:
     found = []
     for node in statement.outer.select.expressions:
         origin, _ = statement.origin(node.unalias(), statement.outer)
-        found.append(statement.ref(origin))
+        found.append(_pointed_at(statement, statement.ref(origin)))
     return found
 
 
+def _pointed_at(statement: Statement, ref: Ref | None) -> Ref | None:
+    """What a key points at stands for the key itself."""
+    for key in ref.table.foreign_keys if ref is not None else ():
+        if ref is not None and key.columns == (ref.column.name,):
+            table = statement.catalog.table(key.table)
+            column = table.column(key.references[0]) if table is not None else None
+            return Ref(table, column) if table is not None and column is not None else ref
+    return ref
+
+
 def _grouped(statement: Statement) -> set[str]:
-    refs = (statement.ref(statement.origin(g, level)[0]) for level in statement.levels for g in level.groups)
+    refs = (
+        _pointed_at(statement, statement.ref(statement.origin(g, level)[0]))
+        for level in statement.levels
+        for g in level.groups
+    )
     return {r.table.name for r in refs if r is not None}
 
 

@@ -7,15 +7,15 @@ with a statement whatever was asked, counts on.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Final
 
 from harquel.contract import events
-from harquel.core.answers import read_back
-from harquel.core.answers.agreement import agree, difference
+from harquel.core.answers import read_back, roles_of
+from harquel.core.answers.agreement import Agreement, agreement, difference
 from harquel.core.briefing import Briefing
-from harquel.core.domain.findings import STRUCTURAL, Finding
+from harquel.core.domain.findings import COVERAGE, OF_ORDER, Finding
 from harquel.core.domain.inquiry import Attempt, Draft, SecondOpinion
 from harquel.core.domain.result import Result
 from harquel.core.errors import ModelError, SandboxError, SourceError
@@ -42,6 +42,7 @@ class SecondWay:
         self._course, self._briefing = course, briefing
         self._ruled: TextRuling | None = None
         self._result: Result | None = None
+        self._same: Agreement | None = None
 
     @property
     def independent(self) -> bool:
@@ -64,7 +65,7 @@ class SecondWay:
         model = course.source.second or course.source.model
         asked_before = course.inquiry.second_opinion
         opinion = course.inquiry.second_opinion = asked_before or SecondOpinion(model=model.profile.name)
-        opinion.agrees = opinion.table = None
+        opinion.agrees = opinion.table = self._same = None
         released, course.released_by, course.duty = course.released_by, "", DUTY
         try:
             if asked_before is None:
@@ -79,9 +80,11 @@ class SecondWay:
             opinion.said = f"Its statement would have to be released: {held.ruling.reason}"
         finally:
             course.released_by, course.duty = released, ""
-        if opinion.agrees and self.independent:
-            settled = [f.rule for f in candidate.doubts if f.rule not in STRUCTURAL]
-            candidate.findings = outweighed(candidate.findings)
+        if opinion.agrees and self.independent and self._same is not None:
+            settled = [f.rule for f in candidate.doubts if _outweighs(self._same, f)]
+            candidate.findings = [
+                replace(f, severity="info") if _outweighs(self._same, f) else f for f in candidate.findings
+            ]
             if settled:
                 opinion.said += f"; settled by that: {', '.join(dict.fromkeys(settled))}"
         compared = events.Compared(number=attempt.number, agrees=opinion.agrees, model=opinion.model)
@@ -129,6 +132,7 @@ class SecondWay:
         course = self._course
         assert second.statement is not None
         if ruled.statement is not None and second.statement.sql == ruled.statement.sql:
+            self._same = Agreement(whole=True, in_order=True)
             opinion.agrees, opinion.said = True, "It is the same statement"
             return
         if self._result is None:
@@ -145,25 +149,31 @@ class SecondWay:
             self._result = found
         if first.cut_by is not None or self._result.cut_by is not None:
             opinion.said = "A result was cut, so that the two cannot be compared."
-        elif self._agree(first, ruled, self._result, second):
-            opinion.agrees, opinion.said = True, "Another statement with the same result"
-        else:
+            return
+        self._same = self._agreement(first, ruled, self._result, second)
+        if self._same is None:
             opinion.agrees, opinion.said = False, difference(first, self._result)
             opinion.table = table_of(course, second, self._result)
+            return
+        opinion.agrees, opinion.said = True, "Another statement with the same result"
+        if not self._same.whole:
+            opinion.said += " as far as it goes: the answer has figures that it has not"
 
-    def _agree(self, first: Result, ruled: TextRuling, other: Result, second: TextRuling) -> bool:
-        if agree(first, other):
-            return True
+    def _agreement(self, first: Result, ruled: TextRuling, other: Result, second: TextRuling) -> Agreement | None:
         if len(first.rows) != len(other.rows) or ruled.tree is None or second.tree is None:
-            return False
+            return None
         course = self._course
         with course.clock.phase("review"):
-            one, two = (statement_of(tree, course.catalog) for tree in (ruled.tree, second.tree))
+            one = statement_of(ruled.tree, course.catalog)
+            keys = {place for place, role in enumerate(roles_of(one)) if role is not None}
+            found = agreement(first, other, keys)
+            if found is not None:
+                return found
             names = Names(course.source.engine, course.look, course.tells_apart)
-            told = renamed(one, two, other, names)
-        return any(agree(first, r) for r in told)
+            told = renamed(one, statement_of(second.tree, course.catalog), other, names)
+        return next((a for a in (agreement(first, r, keys) for r in told) if a is not None), None)
 
 
-def outweighed(findings: Sequence[Finding]) -> list[Finding]:
-    """Findings where two ways agree that share nothing: doubts about words are told, and count no longer."""
-    return [f if f.rule in STRUCTURAL else replace(f, severity="info") for f in findings]
+def _outweighs(same: Agreement, finding: Finding) -> bool:
+    """Whether agreement settles a doubt: one about words, and not about an order that the two do not share."""
+    return finding.rule in COVERAGE and same.whole and (same.in_order or finding.rule not in OF_ORDER)
