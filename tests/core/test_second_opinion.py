@@ -199,6 +199,28 @@ def test_columns_that_lie_side_by_side_are_no_names_of_each_other(
     assert found.second_opinion.agrees is False, found.second_opinion.said
 
 
+STAFF = "SELECT COUNT(*) AS n FROM booking b JOIN customer c ON c.id = b.customer_id WHERE b.status = 'confirmed'"
+
+
+@pytest.mark.parametrize(("first", "second", "why"), [
+    (STAFF, f"{STAFF} AND c.is_staff = 0",
+     "12,634 instead of 12,838. It also asks that is staff of customer is 0 (not staff); without that the two agree"),
+    (f"{STAFF} AND c.is_staff = 0", STAFF,
+     "This answer also asks that is staff of customer is 0 (not staff); without that"),
+    # Said in other words it is no difference; of two conditions neither explains it alone.
+    (f"{STAFF} AND b.id < 100", f"{STAFF} AND NOT b.id >= 50", ""),
+    (STAFF, f"{STAFF} AND c.is_staff = 0 AND b.id < 5000", ""),
+])  # fmt: skip
+def test_a_condition_that_makes_the_difference_is_named_once_it_was_tried(
+    ferries: Path, first: str, second: str, why: str
+) -> None:
+    with source_with(ferries, Scripted(first)) as source:
+        found = ask(with_second(source, Scripted(second)), "How many confirmed bookings are there?")
+    assert found.second_opinion is not None
+    assert (found.second_opinion.agrees, " instead of " in found.second_opinion.said) == (False, True)
+    assert (why in found.second_opinion.said) if why else ("asks that" not in found.second_opinion.said)
+
+
 def test_left_out_it_is_in_doubt_where_another_model_has_that_duty(ferries: Path) -> None:
     for first, second, calls in ((RIGHT, Scripted(RIGHT), 1), (DOUBTFUL, Scripted(RIGHT), 3), (DOUBTFUL, None, 2)):
         assert asked(ferries, first, second, None).usage.calls == calls

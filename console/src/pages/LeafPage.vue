@@ -33,12 +33,19 @@ const sentence = computed(() => figuresIn(inquiry.value?.answer?.text ?? ''))
 const wide = computed(() => (inquiry.value?.answer?.table.columns.length ?? 0) > 5)
 
 // The attempt that was answered from, and the places in its draft that something was found about.
-const answering = computed(() => inquiry.value?.attempts.findLast((a) => a.run !== null))
-const doubts = computed(() => marksOf(answering.value?.findings.filter((f) => f.severity !== 'info') ?? []))
+const answering = computed(() => {
+  const { attempts = [], answer } = inquiry.value ?? {}
+  return attempts.findLast((a) => a.run && a.rewritten_sql === answer?.sql) ?? attempts.findLast((a) => a.run)
+})
+// What another way has settled is in the trail; marked is what the caveats are about.
+const doubts = computed(() => {
+  const told = new Set(inquiry.value?.answer?.caveats.map((c) => c.rule))
+  return marksOf(answering.value?.findings.filter((f) => f.severity !== 'info' && told.has(f.rule)) ?? [])
+})
 
 const STAGES: Partial<Record<TrailEvent['kind'], string>> = {
   accepted: 'Taken in …', briefed: 'Choosing what the model needs to know …', prompted: 'The model is writing a draft …',
-  replied: 'Reading the draft …', ruled: 'Checked by the guard …', found: 'Repairing the draft …',
+  replied: 'Reading the draft …', ruled: 'Checked by the guard …', found: 'Weighing what is doubtful …',
   planned: 'Asking the database for its plan …', ran: 'Reading the result …', stumbled: 'Repairing the draft …',
 }
 const stage = computed(() => {

@@ -2,8 +2,8 @@
 
 from .cited import cited_measures
 from .figures import decimals_of, roles_of
-from .read_back import read_back
+from .read_back import read_back, said_condition
 from .units import units_of
 from .wording import word
 
-__all__ = ["cited_measures", "decimals_of", "read_back", "roles_of", "units_of", "word"]
+__all__ = ["cited_measures", "decimals_of", "read_back", "roles_of", "said_condition", "units_of", "word"]

@@ -105,7 +105,9 @@ def _rows(count: int) -> str:
 
 
 def _shown(value: Any) -> str:
-    return "nothing" if value is None else f"{value:,.10g}" if isinstance(value, float) else str(value)
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        return f"{value:,}" if isinstance(value, int) else f"{value:,.10g}"
+    return "nothing" if value is None else str(value)
 
 
 def _columns(result: Result) -> list[list[Any]]:

@@ -12,32 +12,33 @@ from harquel.core.domain.inquiry import Answer, Caveat, ResultColumn, ResultTabl
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry.course import Course
-from harquel.core.inquiry.repair import by_weight
+from harquel.core.inquiry.repair import Candidate, by_weight
 from harquel.core.review.statement import statement_of
 
 _READABLE = 140
 """Characters of a trace that still belongs into the sentence; longer ones hold whole queries."""
 
 
-def fill_answer(course: Course, ruled: TextRuling, result: Result, explanation: str, findings: list[Finding]) -> None:
+def fill_answer(course: Course, candidate: Candidate, findings: list[Finding]) -> None:
     """Writes answer, outcome and trust into the inquiry. `findings` are all that remain on draft and result."""
+    ruled, result = candidate.ruled, candidate.result
     assert ruled.statement is not None
     assert ruled.tree is not None
+    assert result is not None
     inquiry, notes = course.inquiry, course.source.notes
     with course.clock.phase("answer"):
         statement = statement_of(ruled.tree, course.catalog)
-        draft = inquiry.attempts[-1].draft
         asked = inquiry.standalone_question or inquiry.question
         findings = [*findings, *withheld_from(
-            course.catalog, course.whole, statement.names.reads, asked, draft.sql if draft else ruled.statement.sql
+            course.catalog, course.whole, statement.names.reads, asked, candidate.said.sql
         )]  # fmt: skip
         table = table_of(course, ruled, result)
         doubtful = [*by_weight(findings), *silence(course)]
         inquiry.answer = Answer(
             text=f"{word(table)}{_why_none(findings)}{_left_out(findings)}",
             caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
-            sql=ruled.statement.sql, read_back=read_back(statement, notes, language(course)), explanation=explanation,
-            table=table, measures=cited_measures(statement, notes),
+            sql=ruled.statement.sql, read_back=read_back(statement, notes, language(course)),
+            explanation=candidate.said.explanation, table=table, measures=cited_measures(statement, notes),
         )  # fmt: skip
     inquiry.outcome, inquiry.trust = "answered", "caution" if doubtful else "clear"
 

@@ -370,4 +370,4 @@ class _Run:
         findings = list(candidate.findings)
         if self.point is not None:
             findings.append(Finding(rule="two-readings", severity="warning", message=self.point.told()))
-        fill_answer(self.course, candidate.ruled, candidate.result, candidate.said.explanation, findings)
+        fill_answer(self.course, candidate, findings)

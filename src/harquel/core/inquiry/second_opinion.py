@@ -27,6 +27,7 @@ from harquel.core.inquiry.doubt import asked, doubt_draft
 from harquel.core.inquiry.other_names import Names, renamed
 from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
+from harquel.core.inquiry.what_differs import explained
 from harquel.core.llm.model import LanguageModel
 from harquel.core.prompts import SqlReply, compose, take_apart
 from harquel.core.review.statement import statement_of
@@ -153,6 +154,8 @@ class SecondWay:
         self._same = self._agreement(first, ruled, self._result, second)
         if self._same is None:
             opinion.agrees, opinion.said = False, difference(first, self._result)
+            why = self._why(first, ruled, self._result, second)
+            opinion.said += f". {why}" if why else ""
             opinion.table = table_of(course, second, self._result)
             return
         opinion.agrees, opinion.said = True, "Another statement with the same result"
@@ -172,6 +175,14 @@ class SecondWay:
             names = Names(course.source.engine, course.look, course.tells_apart)
             told = renamed(one, statement_of(second.tree, course.catalog), other, names)
         return next((a for a in (agreement(first, r, keys) for r in told) if a is not None), None)
+
+    def _why(self, first: Result, ruled: TextRuling, other: Result, second: TextRuling) -> str:
+        course = self._course
+        assert ruled.tree is not None
+        assert second.tree is not None
+        with course.clock.phase("review"):
+            one, two = (statement_of(tree, course.catalog) for tree in (ruled.tree, second.tree))
+            return explained(one, two, first, other, course.source.notes, course.look)
 
 
 def _outweighs(same: Agreement, finding: Finding) -> bool:

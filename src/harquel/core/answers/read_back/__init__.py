@@ -27,6 +27,11 @@ def read_back(statement: Statement, notes: Notes, language: Language = "en") -> 
     return _Queries(statement, notes, language).read()
 
 
+def said_condition(statement: Statement, notes: Notes, node: exp.Expr, language: Language = "en") -> str:
+    """A condition of a statement by itself, in the words of its read-back."""
+    return _Queries(statement, notes, language).condition(node)
+
+
 class _Queries(Values):
     def read(self) -> str:
         tree = self.statement.tree
