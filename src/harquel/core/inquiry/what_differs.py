@@ -1,4 +1,4 @@
-"""Why two ways give different rows: a condition that only one of them has, tried by leaving it out.
+"""Why two ways give different rows: a condition or a limit that only one of them has, tried by leaving it out.
 
 What is said is true, as it was tried: without that condition the two agree.
 """
@@ -39,6 +39,14 @@ def explained(one: Statement, other: Statement, first: Result, second: Result, n
             rows = look(render(_without(statement.tree, place), statement.catalog.engine))
             if rows is not None and agree(against, replace(mine, rows=rows)):
                 return f"{phrase.format(said)}; without that the two agree"
+    for statement, mine, unlimited, against, whose in (
+        (one, first, other, second, "This answer"), (other, second, one, first, "It"),
+    ):  # fmt: skip
+        limit = statement.outer.limit if statement.levels and unlimited.levels else None
+        if limit and unlimited.outer.limit is None:
+            rows = look(render(_unlimited(statement.tree), statement.catalog.engine))
+            if rows is not None and agree(against, replace(mine, rows=rows)):
+                return f"{whose} stops after {limit:,} rows; without that the two agree"
     return ""
 
 
@@ -57,4 +65,10 @@ def _without(tree: exp.Expr, place: int) -> exp.Expr:
         if at == place:
             condition.replace(exp.true())
             break
+    return copied
+
+
+def _unlimited(tree: exp.Expr) -> exp.Expr:
+    copied = tree.copy()
+    copied.set("limit", None)
     return copied
