@@ -41,9 +41,17 @@ describe('stops', () => {
   })
 
   it('put what was done for something else on the last lane', () => {
-    const second = [told('prompted', { number: 2, model: 'other', duty: 'second opinion' }), told('compared', { agrees: false, model: 'other' }, { said: 'one more' })]
+    const second = [told('prompted', { number: 2, model: 'other', duty: 'second opinion' })]
     const stops = stopsOf([...FULL.slice(0, -1), ...second])
-    expect(stops.slice(-2).map((s) => [s.duty, s.lane, s.halted])).toEqual([['second opinion', 3, false], ['second opinion', 3, true]])
+    expect(stops.slice(-1).map((s) => [s.duty, s.lane, s.halted])).toEqual([['second opinion', 3, false]])
+  })
+
+  it('hold a comparison against the draft that it is about, once', () => {
+    const compared = (number: number, agrees: boolean) => told('compared', { number, agrees, model: 'other' }, { said: 'one more' })
+    const stops = stopsOf([...FULL.slice(0, -1), compared(1, false), compared(2, false), compared(2, true), FULL.at(-1)!])
+    expect(stops.slice(-3).map((s) => [s.label || s.station, s.lane, s.halted])).toEqual([
+      ['compared', 1, true], ['compared', 2, false], ['end', 2, false],
+    ])
   })
 
   it('end where they had come to when there is no answer', () => {

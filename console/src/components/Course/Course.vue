@@ -67,7 +67,7 @@ function toggle(stop: Stop): void {
           class="absolute flex -translate-x-1/2 -translate-y-2.5 flex-col items-center gap-0.5 rounded px-1"
           :style="{ left: `${x(stop)}px`, top: `${y(stop)}px` }"
           :aria-expanded="chosen === stop.key"
-          :aria-label="`${stop.duty ? `${stop.duty}: ` : ''}${stop.station}, ${stop.time}: ${stop.said}`"
+          :aria-label="`${stop.duty ? `${stop.duty}: ` : ''}${stop.label || stop.station}, ${stop.time}: ${stop.said}`"
           @click="toggle(stop)"
         >
           <svg viewBox="0 0 20 20" class="size-5" :class="under && index === stops.length - 1 ? 'beats' : ''" aria-hidden="true">
@@ -85,7 +85,7 @@ function toggle(stop: Stop): void {
       <li v-for="stop in stops" :key="stop.key" class="border-b border-line last:border-0">
         <button type="button" class="flex w-full items-baseline gap-3 px-3 py-2 text-left text-sm" :aria-expanded="chosen === stop.key" @click="toggle(stop)">
           <span class="w-14 shrink-0 text-right text-xs text-faint tabular-nums">{{ stop.time }}</span>
-          <span class="w-16 shrink-0 font-semibold" :class="stop.halted ? 'text-signal' : ''">{{ stop.halted ? '✕ ' : '' }}{{ stop.station }}<span v-if="stop.duty" class="block text-xs font-normal text-faint">{{ stop.duty }}</span></span>
+          <span class="w-16 shrink-0 font-semibold" :class="stop.halted ? 'text-signal' : ''">{{ stop.halted ? '✕ ' : '' }}{{ stop.label || stop.station }}<span v-if="stop.duty" class="block text-xs font-normal text-faint">{{ stop.duty }}</span></span>
           <span class="min-w-0">{{ stop.said }}</span>
         </button>
       </li>

@@ -18,6 +18,8 @@ export interface Stop {
   events: TrailEvent[]
 }
 
+const COMPARED = 'compared'
+
 /** Stops in the order in which they were reached; findings belong to the stop before them. */
 export function stopsOf(events: TrailEvent[]): Stop[] {
   const stops: Stop[] = []
@@ -33,16 +35,20 @@ export function stopsOf(events: TrailEvent[]): Stop[] {
       }
       continue
     }
+    if (event.kind === 'compared') {
+      compare(stops, event, first)
+      continue
+    }
     const duty = dutyOf(event)
     const own = stops.findLast((s) => !s.duty)
     const lane = duty ? drafts + 1 : (numberOf(event) ?? own?.lane ?? 1)
     // Without an answer the line ends where it had come to; it does not reach the last station.
     const outcome = event.kind === 'ended' ? (event.facts.outcome ?? '') : ''
-    const short = station === 'end' && outcome !== 'answered' && last !== undefined
+    const short = event.kind === 'ended' && outcome !== 'answered' && last !== undefined
     stops.push({
       key: event.seq,
       station,
-      column: short ? last.column + 1 : STATIONS.indexOf(station),
+      column: short ? Math.floor(last.column) + 1 : STATIONS.indexOf(station),
       lane: station === 'asked' || station === 'briefing' ? 1 : lane,
       halted: (short && outcome !== 'clarify') || stopsHere(event),
       time: first ? milliseconds(Date.parse(event.at) - Date.parse(first.at)) : '',
@@ -55,14 +61,28 @@ export function stopsOf(events: TrailEvent[]): Stop[] {
   return stops
 }
 
+/** A comparison stands behind the run of the draft that it is about; what is compared again is the same stop. */
+function compare(stops: Stop[], event: TrailEvent & { kind: 'compared' }, first: TrailEvent | undefined): void {
+  const lane = event.facts.number
+  const halted = event.facts.agrees === false
+  const before = stops.find((s) => s.label === COMPARED && s.lane === lane)
+  if (before) {
+    before.events.push(event)
+    Object.assign(before, { halted, said: sentence(event) })
+    return
+  }
+  stops.push({
+    key: event.seq, station: 'run', column: STATIONS.indexOf('run') + 0.5, lane, halted, label: COMPARED, duty: '',
+    time: first ? milliseconds(Date.parse(event.at) - Date.parse(first.at)) : '', said: sentence(event), events: [event],
+  })
+}
+
 function stopsHere(event: TrailEvent): boolean {
   switch (event.kind) {
     case 'found':
       return event.facts.on === 'draft' && doubtful(event.facts.findings)
     case 'stumbled':
       return true
-    case 'compared':
-      return event.facts.agrees === false
     case 'ruled':
       return event.facts.verdict !== 'run'
     default:
