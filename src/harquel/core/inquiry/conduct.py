@@ -2,9 +2,10 @@
 
 1. what the question leaves open is asked back; otherwise brief: what the model is told
 2. up to four attempts, each: model → reply taken apart → ruling on the text → review of the draft →
-   dry run → ruling on the plan → run → review of the result; findings and errors go back to the model,
-   and of drafts that stay doubtful the best is answered from, with caveats
-3. a second opinion where the policy wants one; answer, or why there is none
+   dry run → ruling on the plan → run → review of the result → where the policy wants it, a second way beside it;
+   findings, errors and differences go back to the model, and of drafts that stay doubtful the best is answered from,
+   with caveats. Where only words are doubtful, the second way comes before anything goes back
+3. answer, or why there is none
 """
 
 from __future__ import annotations
