@@ -92,3 +92,7 @@ def test_what_differs_is_said_in_words() -> None:
     assert difference(result([1], [2]), result([1])) == "one row instead of 2"
     assert difference(result([1], [2]), result([1], [3])) == "2 rows as well, with other values"
     assert difference(result([None]), result([1234.5])) == "1,234.5 instead of nothing"
+    assert (
+        difference(result(["a"]), result(["Say ”yes”\n" + "b" * 5_000_000]))
+        == f"“Say 'yes' {'b' * 50}…” instead of “a”"
+    )

@@ -223,6 +223,21 @@ def test_a_condition_that_makes_the_difference_is_named_once_it_was_tried(
     assert (why in found.second_opinion.said) if why else ("without that" not in found.second_opinion.said)
 
 
+def test_what_would_be_held_is_mended_first_and_no_probe_reads_more_than_the_policy_lets(ferries: Path) -> None:
+    """By the plan: a draft without its period reads the table from end to end."""
+    held = asked(ferries, DOUBTFUL, Scripted(RIGHT), "in-doubt", approval=Approval(rows=100))
+    assert (held.state, len(held.attempts)) == ("held", 2)
+    searched = "SELECT COUNT(*) AS n FROM sailing WHERE id > 0 AND status = 'X'"
+    later = "SELECT COUNT(*) AS n FROM sailing WHERE scheduled_departure >= '2026-08-01' AND status = 'X'"
+    for most, explained in ((None, True), (5000, False)):
+        limits = demo_policy(plan_rows=most).limits
+        with source_with(ferries, Scripted(searched)) as source:
+            found = ask(with_second(source, Scripted(later), limits=limits), QUESTION)
+        assert found.second_opinion is not None
+        assert found.second_opinion.agrees is False, found.second_opinion.said
+        assert ("without that the two agree" in found.second_opinion.said) is explained, found.second_opinion.said
+
+
 def test_left_out_it_is_in_doubt_where_another_model_has_that_duty(ferries: Path) -> None:
     for first, second, calls in ((RIGHT, Scripted(RIGHT), 1), (DOUBTFUL, Scripted(RIGHT), 3), (DOUBTFUL, None, 2)):
         assert asked(ferries, first, second, None).usage.calls == calls

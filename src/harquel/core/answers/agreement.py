@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import chain, islice
 from typing import Any, Final
 
@@ -19,6 +19,8 @@ _MOST_NAMES: Final = 2
 _MOST_JOINED: Final = 60
 """Ways to put columns together that are tried; of wide or long results none is."""
 _NARROW: Final = 12
+_MOST_SHOWN: Final = 60
+"""Characters of a text that stand in a difference."""
 _MIDNIGHT: Final = re.compile(r"(\d{4}-\d\d-\d\d)[ T]00:00(:00(\.0+)?)?")
 _INSTANT: Final = re.compile(r"(\d{4}-\d\d-\d\d)T(\d\d:\d\d.*)")
 
@@ -31,7 +33,8 @@ class Agreement:
     """That two results hold the same rows, and how much of the first one that speaks for."""
 
     whole: bool
-    """Whether each figure of the first stands in the other, too: one that is there alone is vouched for by nobody."""
+    """Whether each figure of the first stands in the other, too: one that is there alone is vouched for by nobody, and
+    that two find nothing says little about why."""
     in_order: bool
     """Whether the rows come in the same order."""
 
@@ -53,19 +56,18 @@ def agreement(one: Result, other: Result, keys: Collection[int] = ()) -> Agreeme
         return None
     if len(one.rows) > MOST_ROWS:
         return Agreement(True, True) if one.rows == other.rows else None
-    if not one.rows:
-        return Agreement(True, True)
     here, there = _columns(one), _columns(other)
     figures = {p for p, c in enumerate(here) if p not in keys and any(isinstance(v, int | float) for v in c)}
     found = _paired(here, there, figures)
     # A name may stand in one column here and in two there, first and last.
-    if found is not None or max(len(here), len(there)) > _NARROW or len(one.rows) > MOST_ROWS // 10:
-        return found
-    either = chain(
-        ((here, apart, figures) for apart in islice(_joined(there), _MOST_JOINED)),
-        ((apart, there, {*range(len(apart))}) for apart in islice(_joined(here), _MOST_JOINED)),
-    )
-    return next((a for a in (_paired(*way) for way in either) if a is not None), None)
+    if found is None and max(len(here), len(there)) <= _NARROW and len(one.rows) <= MOST_ROWS // 10:
+        either = chain(
+            ((here, apart, figures) for apart in islice(_joined(there), _MOST_JOINED)),
+            ((apart, there, {*range(len(apart))}) for apart in islice(_joined(here), _MOST_JOINED)),
+        )
+        found = next((a for a in (_paired(*way) for way in either) if a is not None), None)
+    nothing = not any(v for column in here for v in column)
+    return replace(found, whole=False) if found is not None and nothing else found
 
 
 def _paired(here: list[list[Any]], there: list[list[Any]], figures: set[int]) -> Agreement | None:
@@ -107,7 +109,11 @@ def _rows(count: int) -> str:
 def _shown(value: Any) -> str:
     if isinstance(value, int | float) and not isinstance(value, bool):
         return f"{value:,}" if isinstance(value, int) else f"{value:,.10g}"
-    return "nothing" if value is None else str(value)
+    if value is None:
+        return "nothing"
+    # A text of the database can be long, and can try to give orders: in quotes that it cannot close.
+    text = " ".join(str(value)[: 4 * _MOST_SHOWN].replace("“", "'").replace("”", "'").split())
+    return f"“{text[:_MOST_SHOWN]}{'…' if len(text) > _MOST_SHOWN or len(str(value)) > 4 * _MOST_SHOWN else ''}”"
 
 
 def _columns(result: Result) -> list[list[Any]]:

@@ -14,6 +14,7 @@ import copy
 import datetime as dt
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 
 from harquel.contract import events
@@ -279,8 +280,12 @@ class _Run:
         reviewed = doubt_draft(course, ruled, said.sql)
         candidate = Candidate(attempt, said, ruled, ruling, reviewed.findings, reviewed.context)
         course.found(attempt, candidate.findings, on="draft")
-        if course.released_by or not candidate.doubts or self.may_be_outweighed(candidate):
+        if course.released_by or not candidate.doubts:
             return self.deliver(candidate)
+        if self.may_be_outweighed(candidate):
+            # Nobody is asked to release what is doubtful, as long as it may still be mended.
+            with suppress(endings.Held):
+                return self.deliver(candidate)
         self.candidates.append(candidate)
         return doubts(candidate.doubts)
 

@@ -19,7 +19,7 @@ from harquel.core.domain.inquiry import Attempt, Inquiry
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.domain.terms import Terms
 from harquel.core.errors import Cancelled, SandboxError
-from harquel.core.guard import TextRuling, rule_on_text
+from harquel.core.guard import TextRuling, rule_on_plan, rule_on_text
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.source import Source
@@ -151,8 +151,11 @@ class Course:
             return ruling
         return replace(ruling, verdict="run", reason=f"Released by {self.released_by}.")
 
-    def look(self, sql: str) -> list[list[Any]] | None:
-        """A small query of ours beside the draft: ruled on and run like any other, within a second."""
+    def look(self, sql: str, planned: bool = False) -> list[list[Any]] | None:
+        """A small query of ours beside the draft: ruled on and run like any other, within a second.
+
+        `planned`: on its plan, too; for one that can be larger than what it was made from.
+        """
         left = min(LOOK_S, LOOKS_S - self.looked_s, self.clock.left())
         if left <= 0:
             return None
@@ -162,6 +165,10 @@ class Course:
         started = time.monotonic()
         try:
             with self.clock.phase("database"):
+                if planned:
+                    plan = self.source.sandbox.plan(ruled.statement, self.watcher.cancelled, left)
+                    if rule_on_plan(plan, self.whole, self.source.policy)[0].verdict != "run":
+                        return None
                 return self.source.sandbox.run(ruled.statement, self.watcher.cancelled, left).rows
         except SandboxError:
             return None

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import Final
 
 from harquel.contract import events
@@ -133,7 +134,7 @@ class SecondWay:
         course = self._course
         assert second.statement is not None
         if ruled.statement is not None and second.statement.sql == ruled.statement.sql:
-            self._same = Agreement(whole=True, in_order=True)
+            self._same = agreement(first, first)
             opinion.agrees, opinion.said = True, "It is the same statement"
             return
         if self._result is None:
@@ -160,7 +161,7 @@ class SecondWay:
             return
         opinion.agrees, opinion.said = True, "Another statement with the same result"
         if not self._same.whole:
-            opinion.said += " as far as it goes: the answer has figures that it has not"
+            opinion.said += " as far as it goes, which settles nothing"
 
     def _agreement(self, first: Result, ruled: TextRuling, other: Result, second: TextRuling) -> Agreement | None:
         if len(first.rows) != len(other.rows) or ruled.tree is None or second.tree is None:
@@ -182,7 +183,8 @@ class SecondWay:
         assert second.tree is not None
         with course.clock.phase("review"):
             one, two = (statement_of(tree, course.catalog) for tree in (ruled.tree, second.tree))
-            return explained(one, two, first, other, course.source.notes, course.look)
+            look = partial(course.look, planned=True)
+            return explained(one, two, first, other, course.source.notes, look)
 
 
 def _outweighs(same: Agreement, finding: Finding) -> bool:
