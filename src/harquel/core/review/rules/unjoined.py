@@ -19,8 +19,9 @@ def unjoined(context: ReviewContext) -> list[Finding]:
     found = []
     for level in context.statement.levels:
         grain = context.grain(level)
-        many = [c for c in grain.components if not all(grain.one_row(a) for a in c)]
-        if len(many) < 2:
+        many = [c for c in grain.components if not all(level.parts[a].one_row for a in c)]
+        # Single rows side by side are figures beside each other; one beside many is a condition that ties nothing.
+        if len(many) < 2 or all(grain.one_row(a) for c in many for a in c):
             continue
         left, right = (sorted(level.parts[a].node.alias_or_name for a in c) for c in many[:2])
         message = f"Nothing ties {', '.join(right)} to {', '.join(left)}: every row meets every row."
