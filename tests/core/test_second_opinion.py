@@ -223,6 +223,17 @@ def test_a_condition_that_makes_the_difference_is_named_once_it_was_tried(
     assert (why in found.second_opinion.said) if why else ("without that" not in found.second_opinion.said)
 
 
+def test_what_is_told_of_the_second_way_is_about_the_draft_that_answers(ferries: Path) -> None:
+    """The earlier draft is the better one: what is said beside it is what was said of it."""
+    worse = f"{DOUBTFUL} AND delay_reason IS NULL AND vessel_id = 1"
+    with source_with(ferries, Told(DOUBTFUL, worse)) as source:
+        found = ask(with_second(source, Scripted(RIGHT), "in-doubt"), QUESTION)
+    assert found.answer is not None
+    assert found.second_opinion is not None
+    assert "vessel_id" not in found.answer.sql
+    assert f"12 instead of {found.answer.table.rows[0][0]}" in found.second_opinion.said
+
+
 def test_what_would_be_held_is_mended_first_and_no_probe_reads_more_than_the_policy_lets(ferries: Path) -> None:
     """By the plan: a draft without its period reads the table from end to end."""
     held = asked(ferries, DOUBTFUL, Scripted(RIGHT), "in-doubt", approval=Approval(rows=100))

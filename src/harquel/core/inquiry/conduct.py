@@ -346,6 +346,8 @@ class _Run:
             course.found(attempt, found)
             candidate.findings = [*candidate.findings, *found]
         # What another way has said once is held against every draft, whether or not a word of it is doubtful.
+        if candidate.opinion is not None:
+            return None
         known = self.inquiry.second_opinion is not None
         if known or self.second.wanted(bool(candidate.doubts) or self.point is not None):
             self.second.beside(candidate)
@@ -374,6 +376,8 @@ class _Run:
         """Words the answer from a draft that has run."""
         assert candidate.result is not None
         findings = list(candidate.findings)
+        # Of the drafts that were compared, it is this one that is answered from.
+        self.inquiry.second_opinion = candidate.opinion or self.inquiry.second_opinion
         if self.point is not None:
             findings.append(Finding(rule="two-readings", severity="warning", message=self.point.told()))
         fill_answer(self.course, candidate, findings)

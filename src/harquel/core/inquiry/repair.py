@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from harquel.core.domain.findings import STRUCTURAL, Finding, Ruling
-from harquel.core.domain.inquiry import Attempt, Change
+from harquel.core.domain.inquiry import Attempt, Change, SecondOpinion
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
 from harquel.core.prompts import SqlReply
@@ -28,6 +28,8 @@ class Candidate:
     context: ReviewContext | None = None
     result: Result | None = None
     """What it gave, once it has run."""
+    opinion: SecondOpinion | None = None
+    """What another way said of that."""
 
     @property
     def doubts(self) -> list[Finding]:

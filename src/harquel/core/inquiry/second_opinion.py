@@ -66,7 +66,8 @@ class SecondWay:
         candidate.findings = [f for f in candidate.findings if f.rule != DIFFERS]
         model = course.source.second or course.source.model
         asked_before = course.inquiry.second_opinion
-        opinion = course.inquiry.second_opinion = asked_before or SecondOpinion(model=model.profile.name)
+        opinion = replace(asked_before) if asked_before is not None else SecondOpinion(model=model.profile.name)
+        course.inquiry.second_opinion = candidate.opinion = opinion
         opinion.agrees = opinion.table = self._same = None
         released, course.released_by, course.duty = course.released_by, "", DUTY
         try:
