@@ -83,21 +83,21 @@ class SecondWay:
             opinion.said = f"Its statement would have to be released: {held.ruling.reason}"
         finally:
             course.released_by, course.duty = released, ""
-        if opinion.agrees and self.independent and self._same is not None:
-            settled = [f.rule for f in candidate.doubts if _outweighs(self._same, f)]
-            candidate.findings = [
-                replace(f, severity="info") if _outweighs(self._same, f) else f for f in candidate.findings
-            ]
-            if settled:
-                opinion.said += f"; settled by that: {', '.join(dict.fromkeys(settled))}"
+        self._settle(candidate, opinion)
         compared = events.Compared(number=attempt.number, agrees=opinion.agrees, model=opinion.model)
         course.tell(compared, {"said": opinion.said})
         if opinion.agrees is False:
-            message = f"A second draft, by {opinion.model}, gives another result: {opinion.said}."
-            if opinion.findings:
-                message += f" It is doubtful itself: {opinion.findings[0].message}"
-            hint = "Compare what the two look at."
-            candidate.findings.append(Finding(rule=DIFFERS, severity="warning", message=message, hint=hint))
+            candidate.findings.append(_differs(opinion))
+
+    def _settle(self, candidate: Candidate, opinion: SecondOpinion) -> None:
+        """Doubts that agreement settles are told from now on, and count no longer."""
+        same = self._same
+        if same is None or not self.independent:
+            return
+        settled = [f.rule for f in candidate.doubts if _outweighs(same, f)]
+        candidate.findings = [replace(f, severity="info") if _outweighs(same, f) else f for f in candidate.findings]
+        if settled:
+            opinion.said += f"; settled by that: {', '.join(dict.fromkeys(settled))}"
 
     def for_model(self, finding: Finding) -> Finding:
         """The same for the drafting model: figures of a result only where values may leave for a model."""
@@ -186,6 +186,13 @@ class SecondWay:
             one, two = (statement_of(tree, course.catalog) for tree in (ruled.tree, second.tree))
             look = partial(course.look, planned=True)
             return explained(one, two, first, other, course.source.notes, look)
+
+
+def _differs(opinion: SecondOpinion) -> Finding:
+    message = f"A second draft, by {opinion.model}, gives another result: {opinion.said}."
+    if opinion.findings:
+        message += f" It is doubtful itself: {opinion.findings[0].message}"
+    return Finding(rule=DIFFERS, severity="warning", message=message, hint="Compare what the two look at.")
 
 
 def _outweighs(same: Agreement, finding: Finding) -> bool:
