@@ -44,7 +44,11 @@ def expected_write(path: Path, sql: str) -> None:
     connection.close()
 
 
-@pytest.mark.parametrize("look", ["cheap", "dear"])
+@pytest.mark.parametrize(
+    ("database", "look"),
+    [("sqlite", "cheap"), ("postgresql", "cheap"), ("sqlite", "dear"), ("postgresql", "dear"), ("mariadb", "dear")],
+    indirect=["database"],
+)
 def test_between_two_inquiries_a_table_comes_changes_and_goes(
     database: tuple[Engine, Change], model_url: str, look: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -187,7 +187,7 @@ def indexes(
 @servers
 def test_the_same_is_found_on_every_engine(demo: World, indexes: dict[str, CatalogIndex]) -> None:
     compared, differ = 0, []
-    for case in cases()[::9]:
+    for case in cases()[::15]:
         expected: frozenset[str] | None = None
         for engine, index in indexes.items():
             sql = dialect(case.sql, engine)
@@ -202,13 +202,13 @@ def test_the_same_is_found_on_every_engine(demo: World, indexes: dict[str, Catal
             if codes != expected:
                 differ.append((engine, sorted(codes ^ expected), [f.message for f in findings.findings], sql))
     assert differ == [], "\n".join(map(str, differ))
-    assert compared > 70
+    assert compared > 40
 
 
 def test_the_drafts_of_the_measure_keep_to_its_bounds(demo: World) -> None:
-    """Every third of them; `make trust` looks at all."""
+    """Every fifth of them; `make trust` looks at all."""
     silent, alarms, right, wrong = [], [], 0, 0
-    for case in cases()[::3]:
+    for case in cases()[::5]:
         ruled = rule_on_text(DraftedStatement(case.sql), "sqlite", demo.index.catalog, demo.index.policy)
         refused = ruled.statement is None
         loud = refused or any(f.severity != "info" for f in found(case.question, case.sql, demo))
@@ -218,7 +218,7 @@ def test_the_drafts_of_the_measure_keep_to_its_bounds(demo: World) -> None:
         else:
             right += 1
             alarms += [case] if loud else []
-    assert (wrong >= 66, right >= 50) == (True, True)
+    assert (wrong >= 40, right >= 30) == (True, True)
     assert len(silent) <= 0.05 * wrong, silent
     assert len(alarms) <= 0.05 * right, alarms
 

@@ -113,7 +113,7 @@ def queries(draw: st.DrawFn) -> str:
     return draw(st.sampled_from(shapes))
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=16, deadline=None, suppress_health_check=list(HealthCheck))
 @given(sql=queries())
 def test_restricted_is_as_if_the_rest_were_not_there(sql: str, sides: tuple[Side, Side]) -> None:
     restricted, cut = sides

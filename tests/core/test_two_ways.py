@@ -4,17 +4,34 @@ from __future__ import annotations
 
 import shutil
 import sqlite3
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
-from trust.measure import source_with
+from trust.measure import _opened, source_with
+from trust.world import world
 
+from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.policy import Approval
-from harquel.core.llm.model import Completion, Message
+from harquel.core.inquiry.source import Source
+from harquel.core.llm.model import Completion, LanguageModel, Message
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import ask, demo_policy
-from tests.core.test_second_opinion import DOUBTFUL, OTHERWISE, QUESTION, RIGHT, asked, rules, with_second
+from tests.core.test_second_opinion import DOUBTFUL, OTHERWISE, QUESTION, RIGHT, rules, with_second
+
+Make = Callable[[LanguageModel], Source]
+
+
+@pytest.fixture(scope="module")
+def make(ferries: Path) -> Iterator[Make]:
+    """A source over the demo with a model of one's own; its workers are those of all tests here."""
+    with _opened(world(ferries)) as made:
+        yield made
+
+
+def asked(make: Make, first: str, second: LanguageModel | None, when: Any = "always", **policy: Any) -> Inquiry:
+    return ask(with_second(make(Scripted(first)), second, when, **policy), QUESTION)
 
 
 class Told(Scripted):
@@ -29,14 +46,14 @@ class Told(Scripted):
         return super().complete(messages, **more)
 
 
-def test_two_ways_that_share_nothing_outweigh_doubts_about_words(ferries: Path) -> None:
-    found = asked(ferries, RIGHT, Scripted(OTHERWISE))
+def test_two_ways_that_share_nothing_outweigh_doubts_about_words(make: Make) -> None:
+    found = asked(make, RIGHT, Scripted(OTHERWISE))
     assert found.second_opinion is not None
     assert (found.second_opinion.agrees, found.trust) == (True, "clear")
     assert found.second_opinion.table is None
     assert found.usage.calls == 2
     # A period is missed in both: no word of it is doubted any more, nothing goes back, and all of it is on record.
-    doubted = asked(ferries, DOUBTFUL, Scripted(DOUBTFUL.replace("COUNT(*)", "COUNT(id)")))
+    doubted = asked(make, DOUBTFUL, Scripted(DOUBTFUL.replace("COUNT(*)", "COUNT(id)")))
     assert doubted.second_opinion is not None
     assert (doubted.second_opinion.agrees, doubted.trust, doubted.usage.calls) == (True, "clear", 2)
     assert doubted.second_opinion.said.endswith("settled by that: period-left-out")
@@ -54,45 +71,45 @@ RANKED = "SELECT h.name, COUNT(*) AS n FROM customer c JOIN harbour h ON h.id = 
     (f"{RANKED.replace('COUNT(*)', 'COUNT(*) + 1')} ORDER BY n DESC",
      f"SELECT name FROM ({RANKED}) AS q ORDER BY n DESC", ["default-filter"]),
 ])  # fmt: skip
-def test_agreement_settles_only_what_it_has_compared(ferries: Path, first: str, second: str, left: list[str]) -> None:
-    with source_with(ferries, Scripted(first)) as source:
-        found = ask(with_second(source, Scripted(second)), "Which harbours have the most customers, most first?")
+def test_agreement_settles_only_what_it_has_compared(make: Make, first: str, second: str, left: list[str]) -> None:
+    source = make(Scripted(first))
+    found = ask(with_second(source, Scripted(second)), "Which harbours have the most customers, most first?")
     assert found.second_opinion is not None
     assert found.second_opinion.agrees is True, found.second_opinion.said
     assert rules(found) == left
 
 
-def test_a_repaired_draft_without_a_doubt_is_held_against_the_second_way_too(ferries: Path) -> None:
+def test_a_repaired_draft_without_a_doubt_is_held_against_the_second_way_too(make: Make) -> None:
     first = Told(DOUBTFUL, RIGHT.replace("'X'", "'D'"))
-    with source_with(ferries, first) as source:
-        found = ask(with_second(source, Scripted(RIGHT), "in-doubt"), QUESTION)
+    source = make(first)
+    found = ask(with_second(source, Scripted(RIGHT), "in-doubt"), QUESTION)
     assert found.second_opinion is not None
     assert (found.trust, found.second_opinion.agrees) == ("caution", False)
     assert "second-differs" in rules(found)
 
 
-def test_what_is_wrong_whatever_was_asked_outlives_agreement(ferries: Path) -> None:
+def test_what_is_wrong_whatever_was_asked_outlives_agreement(make: Make) -> None:
     lost = RIGHT.replace("< '2026-09-01'", "<= '2026-08-31'")
-    found = asked(ferries, lost, Scripted(lost.replace("COUNT(*)", "COUNT(id)")))
+    found = asked(make, lost, Scripted(lost.replace("COUNT(*)", "COUNT(id)")))
     assert found.second_opinion is not None
     assert (found.second_opinion.agrees, found.trust) == (True, "caution")
     assert rules(found) == ["last-day-lost"]
 
 
-def test_a_model_that_repeats_itself_proves_nothing(ferries: Path) -> None:
-    found = asked(ferries, DOUBTFUL, None)
+def test_a_model_that_repeats_itself_proves_nothing(make: Make) -> None:
+    found = asked(make, DOUBTFUL, None)
     assert found.second_opinion is not None
     assert (found.second_opinion.agrees, found.second_opinion.said) == (True, "It is the same statement")
     assert (found.trust, "second-differs" in rules(found)) == ("caution", False)
 
 
-def test_another_figure_goes_back_once_and_the_draft_that_agrees_answers(ferries: Path) -> None:
+def test_another_figure_goes_back_once_and_the_draft_that_agrees_answers(make: Make) -> None:
     """In figures only where values may leave for a model."""
     for values, told in (("all", "12 instead of 14"), ("none", "")):
         first = Told(RIGHT.replace("'X'", "'D'"), OTHERWISE)
-        with source_with(ferries, first) as source:
-            terms = source.policy.prompts.model_copy(update={"values": values})
-            found = ask(with_second(source, Scripted(RIGHT), prompts=terms), QUESTION)
+        source = make(first)
+        terms = source.policy.prompts.model_copy(update={"values": values})
+        found = ask(with_second(source, Scripted(RIGHT), prompts=terms), QUESTION)
         assert found.second_opinion is not None
         assert (found.second_opinion.agrees, found.trust, len(found.attempts)) == (True, "clear", 2)
         assert found.answer is not None
@@ -110,12 +127,12 @@ BY_HARBOUR = "SELECT {} AS harbour, COUNT(*) AS n FROM customer c JOIN harbour h
     ("h.name", "h.island", False),
 ])  # fmt: skip
 def test_a_key_or_its_label_is_the_same_where_the_database_ties_them(
-    ferries: Path, first: str, second: str, agrees: bool
+    make: Make, first: str, second: str, agrees: bool
 ) -> None:
     """By a query of ours: not by the look of a text, nor where several rows share a label."""
-    with source_with(ferries, Scripted(BY_HARBOUR.format(first, first))) as source:
-        other = Scripted(BY_HARBOUR.format(second, second))
-        found = ask(with_second(source, other), "How many customers has each harbour?")
+    source = make(Scripted(BY_HARBOUR.format(first, first)))
+    other = Scripted(BY_HARBOUR.format(second, second))
+    found = ask(with_second(source, other), "How many customers has each harbour?")
     assert found.second_opinion is not None
     assert found.second_opinion.agrees is agrees, found.second_opinion.said
 
@@ -157,42 +174,42 @@ STAFF = "SELECT COUNT(*) AS n FROM booking b JOIN customer c ON c.id = b.custome
     (STAFF, f"{STAFF} AND c.is_staff = 0 AND b.id < 5000", ""),
 ])  # fmt: skip
 def test_a_condition_that_makes_the_difference_is_named_once_it_was_tried(
-    ferries: Path, first: str, second: str, why: str
+    make: Make, first: str, second: str, why: str
 ) -> None:
-    with source_with(ferries, Scripted(first)) as source:
-        found = ask(with_second(source, Scripted(second)), "How many confirmed bookings are there?")
+    source = make(Scripted(first))
+    found = ask(with_second(source, Scripted(second)), "How many confirmed bookings are there?")
     assert found.second_opinion is not None
     assert found.second_opinion.agrees is False
     assert " instead of " in found.second_opinion.said
     assert (why in found.second_opinion.said) if why else ("without that" not in found.second_opinion.said)
 
 
-def test_what_is_told_of_the_second_way_is_about_the_draft_that_answers(ferries: Path) -> None:
+def test_what_is_told_of_the_second_way_is_about_the_draft_that_answers(make: Make) -> None:
     """The earlier draft is the better one: what is said beside it is what was said of it."""
     worse = f"{DOUBTFUL} AND delay_reason IS NULL AND vessel_id = 1"
-    with source_with(ferries, Told(DOUBTFUL, worse)) as source:
-        found = ask(with_second(source, Scripted(RIGHT), "in-doubt"), QUESTION)
+    source = make(Told(DOUBTFUL, worse))
+    found = ask(with_second(source, Scripted(RIGHT), "in-doubt"), QUESTION)
     assert found.answer is not None
     assert found.second_opinion is not None
     assert "vessel_id" not in found.answer.sql
     assert f"12 instead of {found.answer.table.rows[0][0]}" in found.second_opinion.said
 
 
-def test_what_would_be_held_is_mended_first_and_no_probe_reads_more_than_the_policy_lets(ferries: Path) -> None:
+def test_what_would_be_held_is_mended_first_and_no_probe_reads_more_than_the_policy_lets(make: Make) -> None:
     """By the plan: a draft without its period reads the table from end to end."""
-    held = asked(ferries, DOUBTFUL, Scripted(RIGHT), "in-doubt", approval=Approval(rows=100))
+    held = asked(make, DOUBTFUL, Scripted(RIGHT), "in-doubt", approval=Approval(rows=100))
     assert (held.state, len(held.attempts)) == ("held", 2)
     searched = "SELECT COUNT(*) AS n FROM sailing WHERE id > 0 AND status = 'X'"
     later = "SELECT COUNT(*) AS n FROM sailing WHERE scheduled_departure >= '2026-08-01' AND status = 'X'"
     for most, explained in ((None, True), (5000, False)):
         limits = demo_policy(plan_rows=most).limits
-        with source_with(ferries, Scripted(searched)) as source:
-            found = ask(with_second(source, Scripted(later), limits=limits), QUESTION)
+        source = make(Scripted(searched))
+        found = ask(with_second(source, Scripted(later), limits=limits), QUESTION)
         assert found.second_opinion is not None
         assert found.second_opinion.agrees is False, found.second_opinion.said
         assert ("without that the two agree" in found.second_opinion.said) is explained, found.second_opinion.said
 
 
-def test_left_out_it_is_in_doubt_where_another_model_has_that_duty(ferries: Path) -> None:
+def test_left_out_it_is_in_doubt_where_another_model_has_that_duty(make: Make) -> None:
     for first, second, calls in ((RIGHT, Scripted(RIGHT), 1), (DOUBTFUL, Scripted(RIGHT), 3), (DOUBTFUL, None, 2)):
-        assert asked(ferries, first, second, None).usage.calls == calls
+        assert asked(make, first, second, None).usage.calls == calls
