@@ -111,11 +111,14 @@ def test_whatever_goes_wrong_with_it_leaves_the_answer_as_it_is(
     assert said in found.second_opinion.said
 
 
-def test_the_same_model_is_asked_in_other_words_and_without_the_first_draft(ferries: Path) -> None:
-    model = Replies(json.dumps({"sql": RIGHT, "explanation": ""}))
+@pytest.mark.parametrize("another", [False, True])
+def test_who_is_asked_second_sees_neither_the_first_draft_nor_an_example(ferries: Path, another: bool) -> None:
+    reply = json.dumps({"sql": RIGHT, "explanation": ""})
+    model = Replies(reply)
+    other = Replies(reply) if another else None
     with source_with(ferries, model) as source:
-        inquiry = ask(with_second(source, None), QUESTION)
-    first, second = model.asked
+        inquiry = ask(with_second(source, other), QUESTION)
+    first, second = model.asked + (other.asked if other is not None else [])
     assert "## Examples" in first[1]["content"]
     assert "## Examples" not in second[1]["content"]
     assert "COUNT(*)" not in second[1]["content"].split("## Question")[1]

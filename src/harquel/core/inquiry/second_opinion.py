@@ -108,10 +108,9 @@ class SecondWay:
         return replace(finding, message="Another way of working this out gives another result.")
 
     def _draft(self, model: LanguageModel, attempt: Attempt, opinion: SecondOpinion) -> None:
-        course, briefing = self._course, self._briefing()
-        if not self.independent:
-            # The same model would only repeat itself: it works without the examples that led it the first time.
-            briefing = replace(briefing, examples=())
+        course = self._course
+        # An example that misleads would lead both ways to the same wrong rows.
+        briefing = replace(self._briefing(), examples=())
         messages = compose(asked(course), briefing, course.now, course.inquiry.asked_by, afresh=True)
         said = take_apart(course.ask(model, messages, attempt.number))
         if not isinstance(said, SqlReply):
