@@ -112,6 +112,9 @@ def run_harquel(
 class ForkedStage(Stage):
     """A demo whose processes are forked."""
 
+    def _run(self, *arguments: str) -> subprocess.CompletedProcess[str]:
+        return run_harquel(*arguments, env=self._environment())
+
     def _spawn(self, arguments: list[str], log: BinaryIO) -> Any:
         assert arguments[:2] == ["-m", "harquel"], arguments
         return Forked(arguments[2:], [os.devnull, log.name, log.name], self._environment())

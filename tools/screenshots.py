@@ -14,10 +14,10 @@ from playwright.sync_api import Browser, Page, sync_playwright
 
 from harquel.client import Harquel
 from harquel.demo.stage import Stage, free_address
+from harquel.testing.browser import OPTIONS, path_of_browser
 
 ROOT = Path(__file__).resolve().parent.parent
 TARGET = ROOT / "docs" / "screenshots"
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
 DISPLAY = ":97"
 
 
@@ -60,7 +60,7 @@ def shoot(page: Page, name: str) -> None:
 def console(stage: Stage) -> None:
     """The console, light, dark and on a phone."""
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = playwright.chromium.launch(executable_path=path_of_browser(), args=OPTIONS)
         page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
         page.goto(stage.url)
         page.get_by_label("Your token").wait_for()

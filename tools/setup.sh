@@ -82,7 +82,9 @@ if [ ! -f "$stamp" ] || [ ! -f src/harquel/service/console/index.html ]; then
 fi
 
 if [ "${1:-demo}" != demo ]; then
-    command -v chromium >/dev/null || install_packages chromium fonts-dejavu-core
+    # The shell alone is smaller and quicker; where it is not to be had, the whole browser does.
+    command -v chromium-headless-shell >/dev/null || (install_packages chromium-headless-shell fonts-dejavu-core) ||
+        command -v chromium >/dev/null || install_packages chromium fonts-dejavu-core
     command -v postgres >/dev/null || ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || install_packages postgresql
     command -v mariadbd >/dev/null || install_packages mariadb-server
 fi

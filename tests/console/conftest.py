@@ -9,16 +9,16 @@ import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from harquel.demo.stage import Stage
+from harquel.testing.browser import OPTIONS, path_of_browser
 
 # Two cores serve browser, service, model and the other tests: what appears at all appears within this time.
 expect.set_options(timeout=20_000)
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
 
 
 @pytest.fixture(scope="module")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        opened = playwright.chromium.launch(executable_path=path_of_browser(), args=OPTIONS)
         yield opened
         opened.close()
 

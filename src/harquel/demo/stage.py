@@ -207,9 +207,6 @@ class Stage:
         """What starts the service, after the interpreter's own words."""
         return ["-m", "harquel", "serve", "--config", str(self.folder / "harquel.toml")]
 
-    def _command(self, *arguments: str) -> list[str]:
-        return [sys.executable, "-m", "harquel", *arguments]
-
     def _environment(self) -> dict[str, str]:
         addresses = {"HARQUEL__SERVICE__BIND": self.bind} | {
             f"HARQUEL__MODELS__{name}__BASE_URL": f"http://{self.model}/v1"
@@ -221,12 +218,9 @@ class Stage:
         kept = self.folder / "records" / "demo-token"
         if kept.exists():
             return kept.read_text().strip()
-        made = subprocess.run(
-            self._command(
-                "token", "create", "--local", "--config", str(self.folder / "harquel.toml"), "--name", "demo",
-                "--person", "Ada Brinewell", *(a for s in SCOPES for a in ("--scope", s)), "--json",
-            ),
-            capture_output=True, text=True, env=self._environment(), check=False,
+        made = self._run(
+            "token", "create", "--local", "--config", str(self.folder / "harquel.toml"), "--name", "demo",
+            "--person", "Ada Brinewell", *(a for s in SCOPES for a in ("--scope", s)), "--json",
         )  # fmt: skip
         if made.returncode:
             raise StageError(made.stderr.strip() or "The first token could not be made.")
@@ -238,6 +232,11 @@ class Stage:
     def _start(self, name: str, arguments: list[str]) -> None:
         with (self.folder / f"{name}.log").open("ab") as log:
             self.processes.append(self._spawn(arguments, log))
+
+    def _run(self, *arguments: str) -> subprocess.CompletedProcess[str]:
+        """A command to its end."""
+        command = [sys.executable, "-m", "harquel", *arguments]
+        return subprocess.run(command, capture_output=True, text=True, env=self._environment(), check=False)
 
     def _spawn(self, arguments: list[str], log: BinaryIO) -> subprocess.Popen[bytes]:
         return subprocess.Popen(
