@@ -24,8 +24,8 @@ _CONTEXT = multiprocessing.get_context("forkserver")
 _CONTEXT.set_forkserver_preload(["tests.loaded"])
 
 
-def _run(arguments: Sequence[str], files: Sequence[str], environment: Mapping[str, str]) -> None:
-    """In the new process: its own session, files and environment, then the program."""
+def _run(arguments: Sequence[str], files: Sequence[str], environment: Mapping[str, str], code: str) -> None:
+    """In the new process: its own session, files and environment, then the program, or some code instead of it."""
     ctypes.CDLL(None).prctl(1, signal.SIGTERM)
     os.setsid()
     signal.signal(signal.SIGINT, signal.default_int_handler)
@@ -42,6 +42,9 @@ def _run(arguments: Sequence[str], files: Sequence[str], environment: Mapping[st
     os.environ.clear()
     os.environ.update(environment)
     sys.argv = ["harquel", *arguments]
+    if code:
+        exec(compile(code, "code", "exec"), vars(sys.modules["__main__"]))
+        return
     from harquel.cli.main import main
 
     main()
@@ -50,9 +53,12 @@ def _run(arguments: Sequence[str], files: Sequence[str], environment: Mapping[st
 class Forked:
     """One such process, with as much of what a Popen has as tests need."""
 
-    def __init__(self, arguments: Sequence[str], files: Sequence[str], environment: Mapping[str, str]) -> None:
+    def __init__(
+        self, arguments: Sequence[str], files: Sequence[str], environment: Mapping[str, str], code: str = ""
+    ) -> None:
         self.args = arguments
-        self._process: Any = _CONTEXT.Process(target=_run, args=(list(arguments), list(files), dict(environment)))
+        given = (list(arguments), list(files), dict(environment), code)
+        self._process: Any = _CONTEXT.Process(target=_run, args=given)
         self._process.start()
         self.pid: int = self._process.pid
 
@@ -90,15 +96,17 @@ class Forked:
 
 
 def run_harquel(
-    *arguments: str, env: Mapping[str, str] | None = None, said: str | None = None, timeout: float = 60
+    *arguments: str, env: Mapping[str, str] | None = None, said: str | None = None, timeout: float = 60, code: str = ""
 ) -> subprocess.CompletedProcess[str]:
-    """Runs a command to its end; `said` is what it finds on standard input, nothing otherwise."""
+    """Runs a command to its end; `said` is what it finds on standard input, nothing otherwise. `code` runs instead of
+    the program, with the arguments.
+    """
     with tempfile.TemporaryDirectory(prefix="harquel-said-") as folder:
         given, out, err = (Path(folder) / name for name in ("in", "out", "err"))
         given.write_text(said or "", "utf-8")
         process = Forked(
             arguments, [os.devnull if said is None else str(given), str(out), str(err)],
-            os.environ if env is None else env,
+            os.environ if env is None else env, code,
         )  # fmt: skip
         try:
             status = process.wait(timeout)

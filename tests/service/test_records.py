@@ -6,8 +6,6 @@ import gzip
 import os
 import shutil
 import sqlite3
-import subprocess
-import sys
 import textwrap
 from collections.abc import Callable
 from pathlib import Path
@@ -19,6 +17,7 @@ from harquel.core.errors import ConfigurationError
 from harquel.demo.stage import Stage
 from harquel.service.records.ownership import AlreadyRunning, Ownership
 from tests.conftest import DATA
+from tests.forked import run_harquel
 
 PREPARE = """
     import os, sys
@@ -45,9 +44,7 @@ PREPARE = """
 def in_django(folder: Path, code: str) -> str:
     """Runs code in a process with Django on that folder; returns what it prints."""
     script = textwrap.dedent(PREPARE) + textwrap.dedent(code)
-    done = subprocess.run(
-        [sys.executable, "-c", script, str(folder)], capture_output=True, text=True, timeout=60, check=False
-    )
+    done = run_harquel(str(folder), code=script)
     assert done.returncode == 0, done.stderr
     return done.stdout.strip()
 
