@@ -71,12 +71,13 @@ def source_with(database: Path, model: LanguageModel, review: bool = True) -> It
 @contextmanager
 def source_over(around: World, model: LanguageModel, review: bool = True) -> Iterator[Source]:
     """The same over any of the worlds."""
-    with _opened(around, review) as make:
+    with opened(around, review) as make:
         yield make(model)
 
 
 @contextmanager
-def _opened(around: World, review: bool = True) -> Iterator[Callable[[LanguageModel], Source]]:
+def opened(around: World, review: bool = True) -> Iterator[Callable[[LanguageModel], Source]]:
+    """Makes sources that differ in their model only; they share workers and what was looked into."""
     policy, database = around.policy, around.database
     if not review:
         off = tuple(Lessened(finding=c, reason="to see what review does") for c in sorted(REVIEW_CODES))
@@ -100,7 +101,7 @@ def measure_drafts(cases: list[Case], around: World) -> Report:
             results[sql] = rows_of(around.database, sql)
         return results[sql]
 
-    with _opened(around) as make:
+    with opened(around) as make:
         for case in cases:
             repeating = ask(make(Scripted(case.sql)), case.question)
             if not case.kind:
@@ -142,7 +143,7 @@ def measure_models(questions: list[Case], models: list[str], url: str, around: W
     """Each model, with review and without, over the same questions."""
     found = []
     for review in (False, True):
-        with _opened(around, review) as make:
+        with opened(around, review) as make:
             for name in models:
                 asked = Asked(name, review)
                 for case in questions:
@@ -155,7 +156,7 @@ def answered_well(cases: list[Case], url: str, around: World) -> list[Case]:
     """The questions to which the careful model knows the answer: only on these does a slip mean something."""
     seen: set[str] = set()
     found = []
-    with _opened(around, review=False) as make:
+    with opened(around, review=False) as make:
         for case in cases:
             if case.kind or case.question in seen:
                 continue

@@ -7,12 +7,12 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from trust.measure import source_with
 
 from harquel.core.domain.events import Event
 from harquel.core.sandbox import Sandbox
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import Recorder, ask, demo_policy, demo_sandbox, demo_source
+from tests.core.conftest import Make
 from tests.core.test_language_model import hangs, server
 
 QUESTION = "Which five routes earned most this year?"
@@ -102,11 +102,11 @@ def test_the_story_is_told_in_order_and_texts_are_kept_apart(ferries: Path, mode
         assert "SELECT" not in facts
 
 
-def test_a_failure_names_what_ended_it_and_not_a_doubt(ferries: Path) -> None:
+def test_a_failure_names_what_ended_it_and_not_a_doubt(make: Make) -> None:
     """Doubts remain on a draft that the database turned down in the end: they are not why there is no answer."""
     draft = "SELECT COUNT(*) AS n FROM sailing WHERE ABS(-9223372036854775807 - id) > 0"
-    with source_with(ferries, Scripted(draft)) as source:
-        found = ask(source, "How many sailings were cancelled in May 2026?")
+    source = make(Scripted(draft))
+    found = ask(source, "How many sailings were cancelled in May 2026?")
     assert found.outcome == "failed"
     assert found.problem is not None
     assert "integer overflow" in found.problem.title

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from pathlib import Path
 
 import pytest
-from trust.measure import source_with
 
 from harquel.core.briefing import Describer
 from harquel.core.domain.events import Unwatched
@@ -16,6 +14,7 @@ from harquel.core.domain.policy import Approval
 from harquel.core.inquiry.conduct import conduct, go_on
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import NOW, ask
+from tests.core.conftest import Make
 
 QUESTION = "How many sailings were cancelled in August 2026?"
 WRONG = "SELECT COUNT(*) FROM sailing WHERE status = 'cancelled' AND scheduled_departure >= '2026-08-01'"
@@ -26,9 +25,9 @@ RIGHT = (
 )
 
 
-def test_a_doubtful_draft_is_repaired_and_what_changed_is_kept(ferries: Path) -> None:
-    with source_with(ferries, Scripted(WRONG, RIGHT)) as source:
-        inquiry = ask(source, QUESTION)
+def test_a_doubtful_draft_is_repaired_and_what_changed_is_kept(make: Make) -> None:
+    source = make(Scripted(WRONG, RIGHT))
+    inquiry = ask(source, QUESTION)
     assert inquiry.answer is not None
     assert (inquiry.trust, inquiry.answer.table.rows, len(inquiry.attempts)) == ("clear", [[12]], 2)
     first, second = inquiry.attempts
@@ -38,9 +37,9 @@ def test_a_doubtful_draft_is_repaired_and_what_changed_is_kept(ferries: Path) ->
     assert ("added", "AND scheduled_departure < '2026-09-01'") in [(c.kind, c.text) for c in second.changes]
 
 
-def test_of_doubtful_drafts_the_best_goes_out_with_its_caveats(ferries: Path) -> None:
-    with source_with(ferries, Scripted(WRONG, WORSE, WORSE)) as source:
-        inquiry = ask(source, QUESTION)
+def test_of_doubtful_drafts_the_best_goes_out_with_its_caveats(make: Make) -> None:
+    source = make(Scripted(WRONG, WORSE, WORSE))
+    inquiry = ask(source, QUESTION)
     assert inquiry.answer is not None
     assert (inquiry.outcome, inquiry.trust, len(inquiry.attempts)) == ("answered", "caution", 3)
     assert inquiry.answer.sql.startswith("SELECT COUNT(*) FROM sailing WHERE")
@@ -48,49 +47,49 @@ def test_of_doubtful_drafts_the_best_goes_out_with_its_caveats(ferries: Path) ->
     assert [a.run is not None for a in inquiry.attempts] == [True, False, False]
 
 
-def test_what_is_held_is_the_best_of_the_drafts(ferries: Path) -> None:
-    with source_with(ferries, Scripted(WRONG, WORSE, WORSE)) as source:
-        policy = source.policy.model_copy(update={"approval": Approval(always=True)})
-        held = ask(replace(source, describer=Describer(policy, source.notes)), QUESTION)
-        assert (held.state, held.hold is not None) == ("held", True)
-        last = held.attempts[-1]
-        assert last.draft is not None
-        assert last.draft.sql == WRONG
-        released = go_on(held, source, Unwatched(), NOW, Person("Ada Brinewell"), "Rhea Quist")
+def test_what_is_held_is_the_best_of_the_drafts(make: Make) -> None:
+    source = make(Scripted(WRONG, WORSE, WORSE))
+    policy = source.policy.model_copy(update={"approval": Approval(always=True)})
+    held = ask(replace(source, describer=Describer(policy, source.notes)), QUESTION)
+    assert (held.state, held.hold is not None) == ("held", True)
+    last = held.attempts[-1]
+    assert last.draft is not None
+    assert last.draft.sql == WRONG
+    released = go_on(held, source, Unwatched(), NOW, Person("Ada Brinewell"), "Rhea Quist")
     assert released.answer is not None
     assert (released.trust, released.answer.sql.startswith("SELECT COUNT(*) FROM sailing WHERE")) == ("caution", True)
 
 
-def test_the_same_draft_twice_ends_the_repair(ferries: Path) -> None:
-    with source_with(ferries, Scripted(WRONG)) as source:
-        assert len(ask(source, QUESTION).attempts) == 2
+def test_the_same_draft_twice_ends_the_repair(make: Make) -> None:
+    source = make(Scripted(WRONG))
+    assert len(ask(source, QUESTION).attempts) == 2
 
 
-def caveats(ferries: Path, question: str, *drafts: str) -> list[tuple[str, str]]:
-    with source_with(ferries, Scripted(*drafts)) as source:
-        inquiry = ask(source, question)
+def caveats(make: Make, question: str, *drafts: str) -> list[tuple[str, str]]:
+    source = make(Scripted(*drafts))
+    inquiry = ask(source, question)
     assert inquiry.answer is not None, inquiry.problem
     return [(c.rule, c.message) for c in inquiry.answer.caveats]
 
 
-def test_the_condition_that_left_nothing_over_is_named(ferries: Path) -> None:
+def test_the_condition_that_left_nothing_over_is_named(make: Make) -> None:
     question = "Which incidents of the category medical had a severity of 5 in July 2026?"
     draft = (
         "SELECT id FROM incident WHERE category = 'medical' AND severity = 5 AND reported_at >= '2026-07-01' "
         "AND reported_at < '2026-08-01'"
     )
     # There are incidents of that severity, only none of these: that is the answer, and no doubt.
-    assert caveats(ferries, question, draft) == []
-    with source_with(ferries, Scripted(draft)) as source:
-        found = ask(source, question)
+    assert caveats(make, question, draft) == []
+    source = make(Scripted(draft))
+    found = ask(source, question)
     assert found.answer is not None
     assert "because of severity = 5; without it there are" in found.answer.text
-    said = dict(caveats(ferries, "Which bookings came through fax?", "SELECT id FROM booking WHERE channel = 'fax'"))
+    said = dict(caveats(make, "Which bookings came through fax?", "SELECT id FROM booking WHERE channel = 'fax'"))
     assert "because of channel = 'fax'; without it there are 14,907" in said["result-empty"]
     assert "'web' (7,204)" in said["result-empty"]
     # Where WHERE leaves nothing to group, HAVING is not the reason.
     grouped = "SELECT sailing_id FROM booking WHERE channel = 'fax' GROUP BY sailing_id HAVING COUNT(*) > 2"
-    said = dict(caveats(ferries, "Sailings with more than 2 bookings through fax", grouped))
+    said = dict(caveats(make, "Sailings with more than 2 bookings through fax", grouped))
     assert "because of channel = 'fax'; without it there are 14,907" in said["result-empty"]
 
 
@@ -111,35 +110,35 @@ def test_the_condition_that_left_nothing_over_is_named(ferries: Path) -> None:
     ],
 )  # fmt: skip
 def test_none_may_be_the_answer_where_the_question_names_the_reason(
-    ferries: Path, question: str, draft: str, text: str
+    make: Make, question: str, draft: str, text: str
 ) -> None:
-    with source_with(ferries, Scripted(draft)) as source:
-        inquiry = ask(source, question)
+    source = make(Scripted(draft))
+    inquiry = ask(source, question)
     assert inquiry.answer is not None
     assert (inquiry.trust, inquiry.answer.text) == ("clear", text)
 
 
-def test_rows_without_a_name_are_said_to_be_so(ferries: Path) -> None:
+def test_rows_without_a_name_are_said_to_be_so(make: Make) -> None:
     draft = "SELECT cancel_reason, COUNT(*) AS n FROM sailing WHERE scheduled_departure >= '2026-01-01' GROUP BY 1"
-    assert "result-unnamed" in [r for r, _ in caveats(ferries, "Reasons for cancellations since January 2026", draft)]
+    assert "result-unnamed" in [r for r, _ in caveats(make, "Reasons for cancellations since January 2026", draft)]
     # What an empty channel means stands in the notes.
     draft = "SELECT channel, COUNT(*) AS n FROM booking GROUP BY channel"
-    assert caveats(ferries, "Number of bookings per channel", draft) == []
+    assert caveats(make, "Number of bookings per channel", draft) == []
 
 
-def test_a_tie_that_is_cut_off_is_said(ferries: Path) -> None:
+def test_a_tie_that_is_cut_off_is_said(make: Make) -> None:
     draft = (
         "SELECT r.code, COUNT(*) AS n FROM sailing s JOIN route r ON r.id = s.route_id GROUP BY r.code ORDER BY n DESC"
     )
-    assert [r for r, _ in caveats(ferries, "Which route had the most sailings?", f"{draft} LIMIT 1")] == ["result-ties"]
-    assert [r for r, _ in caveats(ferries, "Which route had the most sailings?", f"{draft}, r.code LIMIT 1")] == [
+    assert [r for r, _ in caveats(make, "Which route had the most sailings?", f"{draft} LIMIT 1")] == ["result-ties"]
+    assert [r for r, _ in caveats(make, "Which route had the most sailings?", f"{draft}, r.code LIMIT 1")] == [
         "result-ties"
     ]
-    assert caveats(ferries, "Which two routes had the most sailings?", f"{draft} LIMIT 2") == []
+    assert caveats(make, "Which two routes had the most sailings?", f"{draft} LIMIT 2") == []
     # In the order of names alone nothing is level.
     named = "SELECT vessel_id, logged_at, litres FROM fuel_log JOIN vessel ON vessel.id = vessel_id ORDER BY name, {}"
     some = "Show some litres of fuel with vessel"
-    assert "result-ties" not in [r for r, _ in caveats(ferries, some, named.format("logged_at LIMIT 5"))]
+    assert "result-ties" not in [r for r, _ in caveats(make, some, named.format("logged_at LIMIT 5"))]
 
 
 @pytest.mark.parametrize(
@@ -153,27 +152,27 @@ def test_a_tie_that_is_cut_off_is_said(ferries: Path) -> None:
          "JOIN berth b ON b.harbour_id = h.id", "result-repeats"),
     ],
 )  # fmt: skip
-def test_results_that_cannot_be_are_doubted(ferries: Path, question: str, draft: str, rule: str) -> None:
-    assert rule in [r for r, _ in caveats(ferries, question, draft)]
+def test_results_that_cannot_be_are_doubted(make: Make, question: str, draft: str, rule: str) -> None:
+    assert rule in [r for r, _ in caveats(make, question, draft)]
 
 
-def test_a_value_that_was_never_seen_is_looked_up_once(ferries: Path) -> None:
+def test_a_value_that_was_never_seen_is_looked_up_once(make: Make) -> None:
     draft = "SELECT COUNT(*) FROM incident WHERE note = 'No such note.'"
-    with source_with(ferries, Scripted(draft)) as source:
-        first = ask(source, "How many incidents have the note no such note?")
-        ask(source, "How many incidents have the note no such note?")
+    source = make(Scripted(draft))
+    first = ask(source, "How many incidents have the note no such note?")
+    ask(source, "How many incidents have the note no such note?")
     assert first.answer is not None
     assert "unknown-value" in [c.rule for c in first.answer.caveats]
     assert list(source.looked_up.values()) == [False]
 
 
-def test_a_german_question_gets_its_read_back_in_german(ferries: Path) -> None:
+def test_a_german_question_gets_its_read_back_in_german(make: Make) -> None:
     asked = Inquiry(
         id="test", state="working", source="ferries", question="Wie viele Überfahrten fielen im August 2026 aus?",
         asked_by="Ada Brinewell", asked_at=NOW, language="de",
     )  # fmt: skip
-    with source_with(ferries, Scripted(RIGHT)) as source:
-        inquiry = conduct(asked, source, Unwatched(), NOW)
+    source = make(Scripted(RIGHT))
+    inquiry = conduct(asked, source, Unwatched(), NOW)
     assert inquiry.answer is not None
     assert str(inquiry.answer.read_back).startswith("Ergibt: die Anzahl Zeilen. Liest sailing.")
     assert [c.rule for c in inquiry.answer.caveats] == ["not-read"]

@@ -8,7 +8,6 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
-from trust.measure import source_with
 
 from harquel.core.briefing import Describer
 from harquel.core.domain.catalog import Catalog, Column, Table
@@ -19,6 +18,7 @@ from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.scanning import CatalogKeeper
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import ask
+from tests.core.conftest import Make
 
 RANDOM = random.Random(14)
 
@@ -146,21 +146,19 @@ ASKED = [
 
 
 @pytest.mark.parametrize(("question", "draft", "trust", "word"), ASKED)
-def test_what_is_asked_for_and_withheld_is_said(
-    ferries: Path, question: str, draft: str, trust: str, word: str
-) -> None:
-    with source_with(ferries, Scripted(draft)) as source:
-        found = ask(replace(source, describer=Describer(Policy(), Notes())), question)
+def test_what_is_asked_for_and_withheld_is_said(make: Make, question: str, draft: str, trust: str, word: str) -> None:
+    source = make(Scripted(draft))
+    found = ask(replace(source, describer=Describer(Policy(), Notes())), question)
     assert found.answer is not None, found.problem
     assert found.trust == trust
     assert word in {c.rule: c.message for c in found.answer.caveats}["withheld"]
 
 
-def test_all_columns_are_not_all_where_some_are_withheld(ferries: Path) -> None:
-    with source_with(ferries, Scripted("SELECT * FROM customer WHERE id < 20")) as source:
-        bare = replace(source, describer=Describer(Policy(), Notes()))
-        found = ask(bare, "Everything about the customers")
-        counted = ask(bare, "How many customers are there?")
+def test_all_columns_are_not_all_where_some_are_withheld(make: Make) -> None:
+    source = make(Scripted("SELECT * FROM customer WHERE id < 20"))
+    bare = replace(source, describer=Describer(Policy(), Notes()))
+    found = ask(bare, "Everything about the customers")
+    counted = ask(bare, "How many customers are there?")
     assert found.answer is not None
     assert "Withheld and left out: 3 columns of customer." in found.answer.text
     assert counted.answer is not None

@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import Any, Literal
 
 import pytest
-from trust.measure import source_with
 
 from harquel.core.briefing import Describer
 from harquel.core.domain.events import Unwatched
@@ -22,6 +21,7 @@ from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import Completion, LanguageModel, Message
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import NOW, Recorder, ask, demo_policy
+from tests.core.conftest import Make
 
 QUESTION = "How many sailings were cancelled in August 2026?"
 SPAN = "scheduled_departure >= '2026-08-01' AND scheduled_departure < '2026-09-01'"
@@ -61,9 +61,9 @@ def with_second(
     return replace(source, describer=Describer(terms, source.notes), second=second)
 
 
-def asked(ferries: Path, first: str, second: LanguageModel | None, when: Any = "always", **policy: Any) -> Inquiry:
-    with source_with(ferries, Scripted(first)) as source:
-        return ask(with_second(source, second, when, **policy), QUESTION)
+def asked(make: Make, first: str, second: LanguageModel | None, when: Any = "always", **policy: Any) -> Inquiry:
+    source = make(Scripted(first))
+    return ask(with_second(source, second, when, **policy), QUESTION)
 
 
 def rules(inquiry: Inquiry) -> list[str]:
@@ -71,8 +71,8 @@ def rules(inquiry: Inquiry) -> list[str]:
     return [c.rule for c in inquiry.answer.caveats]
 
 
-def test_a_difference_is_a_caveat_with_both(ferries: Path) -> None:
-    found = asked(ferries, DOUBTFUL, Scripted(RIGHT))
+def test_a_difference_is_a_caveat_with_both(make: Make) -> None:
+    found = asked(make, DOUBTFUL, Scripted(RIGHT))
     assert found.answer is not None
     assert found.second_opinion is not None
     assert found.second_opinion.table is not None
@@ -81,7 +81,7 @@ def test_a_difference_is_a_caveat_with_both(ferries: Path) -> None:
     assert found.second_opinion.table.rows == [[12]]
     assert "'X'" in str(found.second_opinion.read_back)
     # A second draft that is itself doubtful says so.
-    turned = asked(ferries, RIGHT, Scripted(DOUBTFUL))
+    turned = asked(make, RIGHT, Scripted(DOUBTFUL))
     assert turned.answer is not None
     assert "It is doubtful itself" in turned.answer.caveats[0].message
 
@@ -89,8 +89,8 @@ def test_a_difference_is_a_caveat_with_both(ferries: Path) -> None:
 @pytest.mark.parametrize(("when", "first", "calls"), [
     ("never", DOUBTFUL, 2), ("in-doubt", RIGHT, 1), ("in-doubt", DOUBTFUL, 3), ("always", RIGHT, 2),
 ])  # fmt: skip
-def test_it_is_asked_for_when_the_policy_says(ferries: Path, when: str, first: str, calls: int) -> None:
-    assert asked(ferries, first, Scripted(RIGHT), when).usage.calls == calls
+def test_it_is_asked_for_when_the_policy_says(make: Make, when: str, first: str, calls: int) -> None:
+    assert asked(make, first, Scripted(RIGHT), when).usage.calls == calls
 
 
 @pytest.mark.parametrize(("second", "said"), [
@@ -100,10 +100,8 @@ def test_it_is_asked_for_when_the_policy_says(ferries: Path, when: str, first: s
     (Scripted("DELETE FROM sailing"), "may not run"),
     (Scripted("SELECT COUNT(*) FROM sailing WHERE json_extract(status, '$[') = 1"), "malformed JSON"),
 ])  # fmt: skip
-def test_whatever_goes_wrong_with_it_leaves_the_answer_as_it_is(
-    ferries: Path, second: LanguageModel, said: str
-) -> None:
-    found = asked(ferries, RIGHT, second)
+def test_whatever_goes_wrong_with_it_leaves_the_answer_as_it_is(make: Make, second: LanguageModel, said: str) -> None:
+    found = asked(make, RIGHT, second)
     assert found.answer is not None
     assert found.answer.table.rows == [[12]]
     assert found.second_opinion is not None
@@ -112,12 +110,12 @@ def test_whatever_goes_wrong_with_it_leaves_the_answer_as_it_is(
 
 
 @pytest.mark.parametrize("another", [False, True])
-def test_who_is_asked_second_sees_neither_the_first_draft_nor_an_example(ferries: Path, another: bool) -> None:
+def test_who_is_asked_second_sees_neither_the_first_draft_nor_an_example(make: Make, another: bool) -> None:
     reply = json.dumps({"sql": RIGHT, "explanation": ""})
     model = Replies(reply)
     other = Replies(reply) if another else None
-    with source_with(ferries, model) as source:
-        inquiry = ask(with_second(source, other), QUESTION)
+    source = make(model)
+    inquiry = ask(with_second(source, other), QUESTION)
     first, second = model.asked + (other.asked if other is not None else [])
     assert "## Examples" in first[1]["content"]
     assert "## Examples" not in second[1]["content"]
@@ -126,23 +124,23 @@ def test_who_is_asked_second_sees_neither_the_first_draft_nor_an_example(ferries
     assert inquiry.second_opinion.agrees
 
 
-def test_it_is_on_record_and_nothing_is_run_that_would_be_held(ferries: Path) -> None:
+def test_it_is_on_record_and_nothing_is_run_that_would_be_held(make: Make) -> None:
     recorder = Recorder()
-    with source_with(ferries, Scripted(RIGHT)) as source:
-        inquiry = Inquiry(id="t", state="working", source="ferries", question=QUESTION, asked_by="A", asked_at=NOW)
-        conduct(inquiry, with_second(source, Scripted(OTHERWISE)), recorder, NOW)
+    source = make(Scripted(RIGHT))
+    inquiry = Inquiry(id="t", state="working", source="ferries", question=QUESTION, asked_by="A", asked_at=NOW)
+    conduct(inquiry, with_second(source, Scripted(OTHERWISE)), recorder, NOW)
     told = [(e.kind, e.facts.get("duty")) for e in recorder.events]
     assert told[-6:] == [
         ("ruled", "second opinion"), ("found", "second opinion"), ("planned", "second opinion"),
         ("ruled", "second opinion"), ("ran", "second opinion"), ("compared", None),
     ]  # fmt: skip
     assert sum(kind == "ran" for kind, _ in told) == 2
-    held = asked(ferries, RIGHT, Scripted("SELECT COUNT(*) FROM incident"), approval=Approval(tables=("incident",)))
+    held = asked(make, RIGHT, Scripted("SELECT COUNT(*) FROM incident"), approval=Approval(tables=("incident",)))
     assert held.second_opinion is not None
     assert "would have to be released" in held.second_opinion.said
 
 
-def test_beyond_its_tokens_an_inquiry_asks_no_model_any_more(ferries: Path) -> None:
+def test_beyond_its_tokens_an_inquiry_asks_no_model_any_more(make: Make) -> None:
     class Talker(Replies):
         def complete(self, *given: Any, **named: Any) -> Completion:
             return replace(super().complete(*given, **named), prompt_tokens=900, completion_tokens=100)
@@ -150,8 +148,8 @@ def test_beyond_its_tokens_an_inquiry_asks_no_model_any_more(ferries: Path) -> N
     limits = demo_policy().limits.model_copy(update={"inquiry_tokens": 1000})
     for sql, outcome in ((DOUBTFUL, "answered"), ("SELECT nothing FROM sailing", "failed")):
         talker = Talker(json.dumps({"sql": sql, "explanation": ""}))
-        with source_with(ferries, talker) as source:
-            found = ask(with_second(source, Scripted(RIGHT), limits=limits), QUESTION)
+        source = make(talker)
+        found = ask(with_second(source, Scripted(RIGHT), limits=limits), QUESTION)
         assert (found.outcome, found.usage.calls) == (outcome, 1)
         if found.second_opinion is not None:
             assert "more tokens than it may" in found.second_opinion.said
@@ -160,13 +158,13 @@ def test_beyond_its_tokens_an_inquiry_asks_no_model_any_more(ferries: Path) -> N
             assert found.problem.policy_line == "limits.inquiry_tokens"
 
 
-def test_a_silenced_finding_does_not_count_and_the_answer_says_so(ferries: Path) -> None:
-    with source_with(ferries, Scripted(DOUBTFUL)) as source:
-        inquiry = Inquiry(
-            id="t", state="working", source="ferries", question=QUESTION, asked_by="A", asked_at=NOW,
-            silenced=["period-left-out", "multiplied"],
-        )  # fmt: skip
-        conduct(inquiry, source, Unwatched(), NOW, Person("A"))
+def test_a_silenced_finding_does_not_count_and_the_answer_says_so(ferries: Path, make: Make) -> None:
+    source = make(Scripted(DOUBTFUL))
+    inquiry = Inquiry(
+        id="t", state="working", source="ferries", question=QUESTION, asked_by="A", asked_at=NOW,
+        silenced=["period-left-out", "multiplied"],
+    )  # fmt: skip
+    conduct(inquiry, source, Unwatched(), NOW, Person("A"))
     assert inquiry.answer is not None
     assert len(inquiry.attempts) == 1
     (caveat,) = inquiry.answer.caveats
@@ -178,19 +176,21 @@ def test_a_silenced_finding_does_not_count_and_the_answer_says_so(ferries: Path)
 OPEN = "How many were cancelled in August 2026?"
 
 
-def test_two_readings_are_asked_back_before_a_model_is_asked_or_told_where_the_policy_wants_it(ferries: Path) -> None:
-    with source_with(ferries, Scripted(RIGHT)) as source:
-        back = ask(source, OPEN)
-        told = ask(replace(source, describer=Describer(
-            demo_policy().model_copy(update={"review": ReviewTerms(two_readings="tell")}), source.notes,
-        )), OPEN)  # fmt: skip
-        chosen = Inquiry(
-            id="t", state="working", source="ferries", question=OPEN, asked_by="A", asked_at=NOW, choice="sailing",
-            standalone_question=f"{OPEN} (meaning: sailing)",
-        )  # fmt: skip
-        conduct(chosen, source, Unwatched(), NOW)
-        other = replace(chosen, standalone_question=f"{OPEN} (meaning: booking)", attempts=[])
-        conduct(other, source, Unwatched(), NOW)
+def test_two_readings_are_asked_back_before_a_model_is_asked_or_told_where_the_policy_wants_it(
+    ferries: Path, make: Make
+) -> None:
+    source = make(Scripted(RIGHT))
+    back = ask(source, OPEN)
+    told = ask(replace(source, describer=Describer(
+        demo_policy().model_copy(update={"review": ReviewTerms(two_readings="tell")}), source.notes,
+    )), OPEN)  # fmt: skip
+    chosen = Inquiry(
+        id="t", state="working", source="ferries", question=OPEN, asked_by="A", asked_at=NOW, choice="sailing",
+        standalone_question=f"{OPEN} (meaning: sailing)",
+    )  # fmt: skip
+    conduct(chosen, source, Unwatched(), NOW)
+    other = replace(chosen, standalone_question=f"{OPEN} (meaning: booking)", attempts=[])
+    conduct(other, source, Unwatched(), NOW)
     assert (back.outcome, back.answer, back.usage.calls) == ("clarify", None, 0)
     assert back.clarify is not None
     assert [c.id for c in back.clarify.choices] == ["booking", "sailing"]
@@ -200,25 +200,25 @@ def test_two_readings_are_asked_back_before_a_model_is_asked_or_told_where_the_p
     assert "left-out" in rules(other)
 
 
-def test_a_model_that_cannot_decide_may_ask_back_once(ferries: Path) -> None:
+def test_a_model_that_cannot_decide_may_ask_back_once(ferries: Path, make: Make) -> None:
     reply = json.dumps({"ask": "By which time?", "readings": ["when booked", "when sailed", "when booked"]})
-    with source_with(ferries, Replies(reply)) as source:
-        back = ask(source, QUESTION)
-        again = Inquiry(
-            id="t", state="working", source="ferries", question=QUESTION, asked_by="A", asked_at=NOW, choice="1",
-            standalone_question=f"{QUESTION} (meaning: when booked)",
-        )  # fmt: skip
-        conduct(again, source, Unwatched(), NOW)
+    source = make(Replies(reply))
+    back = ask(source, QUESTION)
+    again = Inquiry(
+        id="t", state="working", source="ferries", question=QUESTION, asked_by="A", asked_at=NOW, choice="1",
+        standalone_question=f"{QUESTION} (meaning: when booked)",
+    )  # fmt: skip
+    conduct(again, source, Unwatched(), NOW)
     assert back.clarify is not None
     assert [(c.id, c.label) for c in back.clarify.choices] == [("1", "when booked"), ("2", "when sailed")]
     assert (again.outcome, again.clarify) == ("failed", None)
     assert "likelier" in again.attempts[0].findings[0].message
 
 
-def test_events_of_asking_back(ferries: Path) -> None:
+def test_events_of_asking_back(make: Make) -> None:
     recorder = Recorder()
-    with source_with(ferries, Scripted(RIGHT)) as source:
-        ask(source, OPEN, recorder)
+    source = make(Scripted(RIGHT))
+    ask(source, OPEN, recorder)
     assert [e.kind for e in recorder.events] == ["asked-back"]
     assert recorder.events[0].facts["readings"] == [
         "A booking whose status is cancelled",
@@ -235,9 +235,9 @@ def test_events_of_asking_back(ferries: Path) -> None:
      "SELECT SUM(b.total_cents) AS cents FROM booking b JOIN incident i ON i.id = b.customer_id "
      "WHERE b.booked_at >= '2026-07-01' AND b.booked_at < '2026-08-01'", "alone the figure"),
 ])  # fmt: skip
-def test_a_total_that_a_join_bends_is_seen_in_the_data(ferries: Path, question: str, draft: str, says: str) -> None:
-    with source_with(ferries, Scripted(draft)) as source:
-        found = ask(source, question)
+def test_a_total_that_a_join_bends_is_seen_in_the_data(make: Make, question: str, draft: str, says: str) -> None:
+    source = make(Scripted(draft))
+    found = ask(source, question)
     assert found.answer is not None
     said = {c.rule: c.message for c in found.answer.caveats}
     assert says in said.get("total-differs", ""), said

@@ -4,30 +4,19 @@ from __future__ import annotations
 
 import shutil
 import sqlite3
-from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
-from trust.measure import _opened, source_with
-from trust.world import world
+from trust.measure import source_with
 
 from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.policy import Approval
-from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import Completion, LanguageModel, Message
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import ask, demo_policy
+from tests.core.conftest import Make
 from tests.core.test_second_opinion import DOUBTFUL, OTHERWISE, QUESTION, RIGHT, rules, with_second
-
-Make = Callable[[LanguageModel], Source]
-
-
-@pytest.fixture(scope="module")
-def make(ferries: Path) -> Iterator[Make]:
-    """A source over the demo with a model of one's own; its workers are those of all tests here."""
-    with _opened(world(ferries)) as made:
-        yield made
 
 
 def asked(make: Make, first: str, second: LanguageModel | None, when: Any = "always", **policy: Any) -> Inquiry:
