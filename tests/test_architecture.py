@@ -18,13 +18,13 @@ import harquel
 ROOT = Path(harquel.__file__).parent
 # Each part of the core may import only itself and what stands below it in this list.
 LAYERS = (
-    "curation", "inquiry", "answers", "review", "guard", "prompts", "briefing", "scanning", "sandbox",
+    "curation", "inquiry", "answers", "reading", "review", "guard", "prompts", "briefing", "scanning", "sandbox",
     "engines", "sql", "llm", "ledger", "domain", "nearest", "clock", "errors",
 )  # fmt: skip
 # The same for the way of a question.
 STEPS = (
-    "conduct", "review_only", "second_opinion", "other_names", "what_differs", "answer", "doubt", "run", "course",
-    "source", "repair", "phases", "endings",
+    "conduct", "review_only", "second_opinion", "understood", "other_names", "what_differs", "answer", "doubt", "run",
+    "course", "source", "repair", "phases", "endings",
 )  # fmt: skip
 # Parts of the program to what they may import of it, besides themselves.
 PARTS = {

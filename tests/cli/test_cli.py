@@ -63,9 +63,12 @@ def test_a_question_that_is_asked_back_says_how_to_reply(run: Run) -> None:
 
 def test_a_second_opinion_that_differs_is_shown_with_its_rows(run: Run) -> None:
     done = run("ask", "-s", "pair", "Litres of fuel per vessel and month this year")
-    assert "▲ A second draft, by careful, gives another result: 47 rows instead of 5." in done.stdout
+    said = " ".join(done.stdout.split())
+    assert "▲ Our own query, built from the question as careful reads it, gives another result: 47 rows" in said
     second = done.stdout.split("second opinion ──")[1]
-    assert "careful differs. 47 rows instead of 5." in second
+    told = " ".join(second.split())
+    assert "from how careful reads the question, differs. 47 rows instead of 5. This answer stops after 5 rows" in told
+    assert "Understood as: rows of fuel_log · from 2026-01-01" in told
     assert "Brightwater   2026-01" in second
     assert re.search(r"▲ compared +47 rows", second)
     assert max(map(len, done.stdout.splitlines())) <= 100

@@ -77,11 +77,12 @@ def test_a_second_opinion_that_differs_stands_beside_the_first(page: Page, paced
     page.get_by_label("Your question").fill("Litres of fuel per vessel and month this year")
     page.keyboard.press("Enter")
     second = page.get_by_role("region", name="Second opinion")
-    expect(second).to_contain_text("careful comes to another result. 47 rows instead of 5.")
+    expect(second).to_contain_text("from how careful reads the question, comes to another result. 47 rows")
     expect(second.get_by_role("region", name="Result").get_by_role("row")).to_have_count(26)
-    expect(page.get_by_role("region", name="Answer")).to_contain_text("A second draft, by careful")
-    page.get_by_role("button", name=re.compile("^second opinion: model")).click()
-    expect(page.locator("section[aria-label=model]")).to_contain_text("without seeing the first")
+    expect(page.get_by_role("region", name="Answer")).to_contain_text("Our own query, built from the question")
+    expect(second).to_contain_text("sum of fuel_log.litres")
+    page.get_by_role("button", name=re.compile("^control: model")).click()
+    expect(page.locator("section[aria-label=model]")).to_contain_text("without seeing the draft")
 
 
 def test_a_refusal_says_why_and_the_list_remembers_it(page: Page, paced: Stage) -> None:

@@ -31,11 +31,11 @@ DOUBTFUL = "SELECT COUNT(*) AS n FROM sailing WHERE status = 'X'"
 
 
 class Replies(Scripted):
-    """Says one text, whatever it is, and keeps what it was asked."""
+    """Says a text, whatever it is, the next one when it is told of a fault, and keeps what it was asked."""
 
-    def __init__(self, text: str) -> None:
+    def __init__(self, *texts: str) -> None:
         super().__init__("")
-        self.text, self.asked = text, list[list[Message]]()
+        self.texts, self.asked = texts, list[list[Message]]()
 
     def complete(
         self,
@@ -46,7 +46,8 @@ class Replies(Scripted):
         within_s: float,
     ) -> Completion:
         self.asked.append(messages)
-        return Completion(self.text, 10, 5)
+        turn = sum(m["role"] == "assistant" for m in messages)
+        return Completion(self.texts[min(turn, len(self.texts) - 1)], 10, 5)
 
 
 class Silent(Scripted):

@@ -9,15 +9,21 @@ from typing import Any
 import pytest
 import yaml
 
+from harquel.core.answers.agreement import agree
+from harquel.core.domain.person import Person
+from harquel.core.domain.result import Result
 from harquel.core.engines import Engine, engine_for
 from harquel.core.engines.sqlite import SqliteEngine
+from harquel.core.guard import rule_on_text
 from harquel.core.inquiry.source import Source
+from harquel.core.reading import Reading, control
 from harquel.demo.load_servers import READER, READER_PASSWORD
-from harquel.testing.sources import agrees, ask, engine_source, expected
+from harquel.testing.sources import NOW, agrees, ask, engine_source, expected
 from tests.conftest import DATA, servers
 
 pytestmark = servers
 CASES: list[dict[str, Any]] = yaml.safe_load((DATA / "questions.yaml").read_text())
+READINGS: list[dict[str, Any]] = yaml.safe_load((DATA / "readings.yaml").read_text())
 
 
 @pytest.fixture(scope="module", params=["sqlite", "postgresql", "mariadb"])
@@ -46,3 +52,18 @@ def test_the_answer_equals_the_hand_written_query(
     inquiry = ask(source, case[wording])
     assert inquiry.outcome == "answered", (inquiry.problem, inquiry.attempts)
     assert agrees(inquiry, expected(ferries, case["sql"]), case), inquiry.answer
+
+
+@pytest.mark.parametrize("case", READINGS, ids=[c["what"] for c in READINGS])
+def test_a_control_gives_the_rows_of_the_hand_written_query(
+    case: dict[str, Any], source: Source, ferries: Path
+) -> None:
+    whole = source.catalog(lambda: False)
+    visible = source.describer.of(whole, Person()).catalog
+    sql = control(Reading.model_validate(case["reading"]), visible, source.notes, source.engine, NOW)
+    ruled = rule_on_text(sql, source.engine, visible, source.policy, Person(), whole)
+    assert ruled.statement is not None, (sql, ruled.findings)
+    got = source.sandbox.run(ruled.statement)
+    wanted = [list(row) for row in expected(ferries, case["right"])]
+    assert wanted, "a case that finds nothing shows nothing"
+    assert agree(got, Result(got.columns, got.types, wanted, None, 0, 0)), (sql, got.rows[:3], wanted[:3])

@@ -4916,7 +4916,7 @@ export interface components {
         };
         /**
          * SecondOpinion
-         * @description Another draft for the same question, and whether its result says the same.
+         * @description Another way to the same figure: a draft of another model, or a control that we built from a reading.
          *
          *     `agrees` is None where the two could not be compared; `said` tells what differs, or why not. `table` is there
          *     when the results differ.
@@ -4951,6 +4951,14 @@ export interface components {
              */
             read_back: string | null;
             /**
+             * Reading
+             * @description How the question was understood, where the statement was built from that; then no model wrote it.
+             * @default null
+             */
+            reading: {
+                [key: string]: unknown;
+            } | null;
+            /**
              * Rewritten Sql
              * @description What of it ran.
              * @default null
@@ -4967,6 +4975,12 @@ export interface components {
              * @default null
              */
             table: components["schemas"]["ResultTable"] | null;
+            /**
+             * Understood
+             * @description The same in a few words, part by part.
+             * @default []
+             */
+            understood: string[];
         };
         /**
          * EntryShape

@@ -50,7 +50,7 @@ const STAGES: Partial<Record<TrailEvent['kind'], string>> = {
 }
 const stage = computed(() => {
   const last = events.value.at(-1)
-  if (last && dutyOf(last)) return 'Comparing with a second draft …'
+  if (last && dutyOf(last)) return 'Working it out a second way …'
   if (last?.kind === 'found' && !last.facts.findings.length) return 'Nothing doubtful about the draft …'
   return (last && STAGES[last.kind]) ?? 'Waiting for its turn …'
 })

@@ -114,11 +114,14 @@ def _grounds(inquiry: Inquiry) -> RenderableType:
 
 
 def _second(opinion: SecondOpinion) -> RenderableType:
-    """Another draft and what came of it; its rows when they differ."""
+    """Another way and what came of it; how the question was understood; its rows when they differ."""
     sign = {True: "agrees", False: "differs", None: "could not be compared"}[opinion.agrees]
     said = opinion.said if opinion.said.endswith(".") else f"{opinion.said}."
     head = Rule("second opinion", align="left", style="dim")
-    parts: list[RenderableType] = [head, Text(f"{opinion.model} {sign}. {said[:1].upper()}{said[1:]}")]
+    who = opinion.model if opinion.reading is None else f"Our own query, from how {opinion.model} reads the question,"
+    parts: list[RenderableType] = [head, Text(f"{who} {sign}. {said[:1].upper()}{said[1:]}")]
+    if opinion.understood:
+        parts.append(Text.assemble(("Understood as: ", "dim"), " · ".join(opinion.understood)))
     if opinion.agrees is False and opinion.table is not None:
         parts.append(result_table(opinion.table))
         if opinion.read_back:
@@ -191,6 +194,8 @@ def stop(event: StreamEvent) -> tuple[str, str, str]:
 
 
 def _prompted(what: events.Prompted) -> tuple[str, str, str]:
+    if what.duty == "control":
+        return "●", "model", f"the question as {what.model} reads it"
     if what.number == 1 or what.duty:
         return "●", "model", f"draft by {what.model}"
     return "↺", "model", f"draft {what.number}: repair"

@@ -145,7 +145,7 @@ class Clarify(Shape):
 
 
 class SecondOpinion(Shape):
-    """Another draft for the same question, and whether its result says the same.
+    """Another way to the same figure: a draft of another model, or a control that we built from a reading.
 
     `agrees` is None where the two could not be compared; `said` tells what differs, or why not. `table` is there
     when the results differ.
@@ -167,6 +167,10 @@ class SecondOpinion(Shape):
     """What that statement does, in words."""
     table: ResultTable | None = None
     """Its rows, where they differ."""
+    reading: dict[str, Any] | None = None
+    """How the question was understood, where the statement was built from that; then no model wrote it."""
+    understood: list[str] = []
+    """The same in a few words, part by part."""
 
 
 class ProblemNote(Shape):

@@ -67,7 +67,7 @@ examples = "examples.yaml"
 starters = "starters.yaml"
 draft = "beginner"
 
-# And with a model that will not be corrected: a second one is asked when something stays doubtful.
+# And with a model that will not be corrected: another one reads the question, and drafts where that gives no query.
 [sources.pair]
 title = "Marrowick Ferries, two models compared"
 url = "sqlite:///ferries.db"
@@ -78,6 +78,7 @@ examples = "examples.yaml"
 starters = "starters.yaml"
 draft = "headstrong"
 second_opinion = "main"
+read = "main"
 """
 _PAIR = "review:\n  second_opinion: in-doubt\n"
 

@@ -76,6 +76,7 @@ class DutiesSection(_Section):
 
     draft: str
     second_opinion: str | None = Field(default=None, description="another model than the one that drafts")
+    read: str | None = Field(default=None, description="says how a question is understood, beside any draft")
 
 
 class SourceSection(_Section):
@@ -100,6 +101,7 @@ class SourceSection(_Section):
     starters: str | None = None
     draft: str | None = Field(default=None, description="a model for this source instead of the common one")
     second_opinion: str | None = Field(default=None, description="the same for second opinions")
+    read: str | None = Field(default=None, description="the same for reading questions")
     workers: int = Field(default=2, ge=1, le=32, description="statements that may run at once")
 
 
@@ -157,7 +159,7 @@ def _check(config: HarquelConfig) -> None:
     places = [("duties", config.duties), *((f"sources.{name}", section) for name, section in config.sources.items())]
     for place, name in [
         (f"{place}.{duty}", getattr(section, duty)) for place, section in places if section is not None
-        for duty in ("draft", "second_opinion")
+        for duty in ("draft", "second_opinion", "read")
     ]:  # fmt: skip
         if name is not None and name not in config.models:
             hint = meant(name, config.models, "Add a section [models.NAME].")

@@ -40,13 +40,17 @@ class Duties:
 
         `drafts` is who drafts for the source: who is asked twice shares with the first draft all that it knows.
         """
-        found = self._other(name, policy, source)
+        common = self._duties.second_opinion if self._duties is not None else None
+        found = self._other(name, common, policy, source)
         return None if found is drafts else found
 
-    def _other(self, name: str | None, policy: Policy, source: str) -> ChatCompletions | None:
+    def reading(self, name: str | None, policy: Policy, source: str) -> ChatCompletions | None:
+        """The one that reads questions; None where none has that duty. Raises ConfigurationError."""
+        return self._other(name, self._duties.read if self._duties is not None else None, policy, source)
+
+    def _other(self, name: str | None, common: str | None, policy: Policy, source: str) -> ChatCompletions | None:
         if name is not None:
             return self.drafting(name, policy, source)
-        common = self._duties.second_opinion if self._duties is not None else None
         allowed = common is not None and (not policy.prompts.models or common in policy.prompts.models)
         return self.drafting(common, policy, source) if allowed else None
 

@@ -1,17 +1,20 @@
 <script setup lang="ts">
-// Another draft for the same question: whether its result says the same, and both when it does not.
+// Another way to the same figure, a draft or our own query from a reading of the question: whether its result says the same, and both when it does not.
 import { computed } from 'vue'
 import type { SecondOpinion } from '../../api/types'
 import { ResultGrid } from '../ResultGrid'
 import { SqlBlock } from '../SqlBlock'
 
 const props = defineProps<{
-  /** What the second draft came to. */
+  /** What the second way came to. */
   opinion: SecondOpinion
 }>()
 
 const verdict = computed(() =>
   props.opinion.agrees === null ? 'could not be compared' : props.opinion.agrees ? 'agrees' : 'comes to another result',
+)
+const who = computed(() =>
+  props.opinion.reading ? `Our own query, from how ${props.opinion.model} reads the question,` : props.opinion.model,
 )
 const said = computed(() => {
   const text = props.opinion.said
@@ -23,8 +26,16 @@ const said = computed(() => {
   <section aria-labelledby="second" class="mt-8">
     <h2 id="second" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">Second opinion</h2>
     <p>
-      <strong :class="opinion.agrees === false ? 'text-signal' : ''">{{ opinion.model }} {{ verdict }}.</strong> {{ said }}
+      <strong :class="opinion.agrees === false ? 'text-signal' : ''">{{ who }} {{ verdict }}.</strong> {{ said }}
     </p>
+    <div v-if="opinion.understood.length" class="mt-2 max-w-[72ch]">
+      <span class="block text-sm text-faint">The question as it was understood</span>
+      <ul class="flex flex-wrap gap-x-2">
+        <li v-for="(part, at) in opinion.understood" :key="at" class="break-words min-w-0">
+          {{ part }}<span v-if="at + 1 < opinion.understood.length" class="text-faint" aria-hidden="true"> ·</span>
+        </li>
+      </ul>
+    </div>
     <div v-if="opinion.table" class="mt-3 grid items-start gap-6 lg:grid-cols-2">
       <ResultGrid :table="opinion.table" class="min-w-0" />
       <div class="min-w-0">

@@ -151,6 +151,11 @@ class ReviewTerms(_Part):
         description="when another draft is made and its result compared; left out, it is in doubt where another model "
         "has that duty, and never where none has",
     )
+    control: Literal["never", "in-doubt", "always"] = Field(
+        default="always",
+        description="when a question is read apart from the draft and worked out by our own statement, where a model "
+        "has the duty to read",
+    )
     two_readings: Literal["ask", "tell"] = Field(
         default="ask", description="what becomes of a question that can be read in two ways: asked back, or a caveat"
     )

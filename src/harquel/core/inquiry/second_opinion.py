@@ -1,8 +1,9 @@
-"""The second way to a figure: another draft for the same question, and its result beside the first one's.
+"""The second way to a figure, and its result beside the first one's: a control, or another draft.
 
-Where it comes from another model it shares nothing with the first draft but the question. Two such ways that give the
-same rows are evidence that no wording of a statement can fake: doubts about words count no longer then. What is wrong
-with a statement whatever was asked, counts on.
+A control is built by us from a reading of the question, where a model has the duty to read; where none is built, a
+draft of another model takes its place. Neither shares anything with the first draft but the question. Two such ways
+that give the same rows are evidence that no wording of a statement can fake: doubts about words count no longer then.
+What is wrong with a statement whatever was asked, counts on.
 """
 
 from __future__ import annotations
@@ -19,6 +20,7 @@ from harquel.core.briefing import Briefing
 from harquel.core.domain.findings import COVERAGE, OF_ORDER, Finding
 from harquel.core.domain.inquiry import Attempt, Draft, SecondOpinion
 from harquel.core.domain.result import Result
+from harquel.core.domain.statements import DraftedStatement
 from harquel.core.errors import ModelError, SandboxError, SourceError
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry import endings
@@ -28,12 +30,16 @@ from harquel.core.inquiry.doubt import asked, doubt_draft
 from harquel.core.inquiry.other_names import Names, renamed
 from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
+from harquel.core.inquiry.understood import Built, understood
 from harquel.core.inquiry.what_differs import explained
 from harquel.core.llm.model import LanguageModel
 from harquel.core.prompts import SqlReply, compose, take_apart
+from harquel.core.reading import understood_as
 from harquel.core.review.statement import statement_of
 
 DUTY: Final = "second opinion"
+CONTROL: Final = "control"
+"""What is done for the second way is told as that: a draft of another model, or our own statement from a reading."""
 DIFFERS: Final = "second-differs"
 
 
@@ -49,12 +55,25 @@ class SecondWay:
     @property
     def independent(self) -> bool:
         """Whether it shares nothing with the first way but the question: a model that repeats itself proves nothing."""
-        return self._course.source.second is not None
+        opinion = self._course.inquiry.second_opinion
+        if opinion is None:
+            return self._reads(True) or self._course.source.second is not None
+        return opinion.reading is not None or self._course.source.second is not None
 
     def wanted(self, doubtful: bool) -> bool:
         """Whether the policy asks for one."""
-        terms = self._course.source.policy.review.second_opinion
-        return terms == "always" or (doubtful and (terms == "in-doubt" or (terms is None and self.independent)))
+        return self._reads(doubtful) or self._drafts(doubtful)
+
+    def _reads(self, doubtful: bool) -> bool:
+        source = self._course.source
+        terms = source.policy.review.control
+        return source.reader is not None and (terms == "always" or (doubtful and terms == "in-doubt"))
+
+    def _drafts(self, doubtful: bool) -> bool:
+        source = self._course.source
+        terms = source.policy.review.second_opinion
+        left_out = terms is None and source.second is not None
+        return terms == "always" or (doubtful and (terms == "in-doubt" or left_out))
 
     def beside(self, candidate: Candidate) -> None:
         """Lays it beside a draft that has run: a caveat when it says something else, fewer when it says the same.
@@ -64,15 +83,15 @@ class SecondWay:
         assert candidate.result is not None
         course, attempt = self._course, Attempt(number=candidate.attempt.number)
         candidate.findings = [f for f in candidate.findings if f.rule != DIFFERS]
-        model = course.source.second or course.source.model
         asked_before = course.inquiry.second_opinion
-        opinion = replace(asked_before) if asked_before is not None else SecondOpinion(model=model.profile.name)
+        opinion = replace(asked_before) if asked_before is not None else SecondOpinion(model="")
         course.inquiry.second_opinion = candidate.opinion = opinion
         opinion.agrees = opinion.table = self._same = None
-        released, course.released_by, course.duty = course.released_by, "", DUTY
+        released, course.released_by = course.released_by, ""
+        course.duty = CONTROL if opinion.reading is not None else DUTY
         try:
             if asked_before is None:
-                self._draft(model, attempt, opinion)
+                self._work_out(attempt, opinion, bool(candidate.doubts))
             if self._ruled is not None:
                 self._compare(candidate.result, candidate.ruled, self._ruled, attempt, opinion)
         except (ModelError, SourceError) as error:
@@ -107,6 +126,29 @@ class SecondWay:
             return finding
         return replace(finding, message="Another way of working this out gives another result.")
 
+    def _work_out(self, attempt: Attempt, opinion: SecondOpinion, doubtful: bool) -> None:
+        """A control where a model reads and one can be built, otherwise a draft where the policy wants it."""
+        reader, source = self._course.source.reader, self._course.source
+        if reader is not None and self._reads(doubtful):
+            opinion.model, self._course.duty = reader.profile.name, CONTROL
+            try:
+                self._control(reader, attempt, opinion)
+            except ModelError as error:
+                opinion.said = str(error)
+            if self._ruled is not None or not self._drafts(doubtful):
+                return
+        model, self._course.duty = source.second or source.model, DUTY
+        opinion.model, opinion.reading, opinion.draft = model.profile.name, None, None
+        self._draft(model, attempt, opinion)
+
+    def _control(self, reader: LanguageModel, attempt: Attempt, opinion: SecondOpinion) -> None:
+        built = understood(self._course, reader, self._briefing, attempt.number)
+        if not isinstance(built, Built):
+            opinion.said = f"No control could be built from the reading: {built}"
+            return
+        opinion.reading, opinion.understood = built.reading.told(), understood_as(built.reading)
+        self._let(attempt, opinion, built.sql)
+
     def _draft(self, model: LanguageModel, attempt: Attempt, opinion: SecondOpinion) -> None:
         course = self._course
         # An example that misleads would lead both ways to the same wrong rows.
@@ -117,14 +159,20 @@ class SecondWay:
             opinion.said = "No second draft came about."
             return
         opinion.draft = Draft(sql=said.sql, explanation=said.explanation, model=model.profile.name)
-        ruled = course.rule(said.sql)
-        course.ruled(attempt, ruled.ruling, {"draft": said.sql})
+        self._let(attempt, opinion, said.sql)
+
+    def _let(self, attempt: Attempt, opinion: SecondOpinion, sql: DraftedStatement) -> None:
+        """Rules on the second way's statement, like on any other: for whoever asks, by the policy."""
+        course = self._course
+        ruled = course.rule(sql)
+        course.ruled(attempt, ruled.ruling, {"draft": sql})
         if ruled.statement is None or ruled.tree is None:
-            opinion.said = f"The second draft may not run: {ruled.ruling.reason}"
+            what = "draft" if opinion.draft is not None else "way"
+            opinion.said = f"The second {what} may not run: {ruled.ruling.reason}"
             return
         opinion.rewritten_sql = ruled.statement.sql
         opinion.read_back = read_back(statement_of(ruled.tree, course.catalog), course.source.notes, language(course))
-        opinion.findings = [f for f in doubt_draft(course, ruled, said.sql).findings if f.severity != "info"]
+        opinion.findings = [f for f in doubt_draft(course, ruled, sql).findings if f.severity != "info"]
         course.found(attempt, opinion.findings, on="draft")
         self._ruled = ruled
 
@@ -188,7 +236,10 @@ class SecondWay:
 
 
 def _differs(opinion: SecondOpinion) -> Finding:
-    message = f"A second draft, by {opinion.model}, gives another result: {opinion.said}."
+    way = f"A second draft, by {opinion.model},"
+    if opinion.reading is not None:
+        way = f"Our own query, built from the question as {opinion.model} reads it,"
+    message = f"{way} gives another result: {opinion.said}."
     if opinion.findings:
         message += f" It is doubtful itself: {opinion.findings[0].message}"
     return Finding(rule=DIFFERS, severity="warning", message=message, hint="Compare what the two look at.")

@@ -38,6 +38,8 @@ class Source:
     """What small queries said about values, by catalog and by what may be seen."""
     second: LanguageModel | None = None
     """Who is asked for second opinions; without one the same model, in other words."""
+    reader: LanguageModel | None = None
+    """Who reads questions apart from any draft; without one none is read."""
     account_fault: Callable[[], str] = lambda: ""
     """What our account could do beyond reading, where the policy forbids asking with such an account."""
 

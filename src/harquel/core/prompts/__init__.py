@@ -1,6 +1,6 @@
 """Composing what the model reads; taking apart what it writes."""
 
-from .compose import compose, doubts, feedback
+from .compose import compose, compose_reading, doubts, feedback, read_again
 from .reply import AskReply, CannotReply, MoreReply, NoSqlReply, Reply, SqlReply, take_apart
 
 __all__ = [
@@ -11,7 +11,9 @@ __all__ = [
     "Reply",
     "SqlReply",
     "compose",
+    "compose_reading",
     "doubts",
     "feedback",
+    "read_again",
     "take_apart",
 ]

@@ -22,6 +22,7 @@ _KIND: Final = 40
 LONGEST_WORDS: Final = 4000
 """Characters of an explanation that are kept."""
 LONGEST_WHY: Final = 400
+_SAYS: Final = frozenset({"sql", "cannot", "need", "ask"})
 _OPENS = re.compile(r'\{\s{0,40}"')
 _GOES_OVER: Final = 8
 """How many times a reply may be gone over in search of its JSON object."""
@@ -72,10 +73,10 @@ def take_apart(text: str) -> Reply:
     """What a reply says. Never raises: a reply that cannot be used is a NoSqlReply."""
     if len(text) > LONGEST:
         return NoSqlReply(f"The reply has more than {LONGEST:,} characters; give the JSON object only.")
-    text = _THINKING.sub("", text).strip()
+    text = without_thinking(text)
     fences, prose = _fences(text)
     for candidate in [body for kind, body in fences if kind in ("json", "")] + [text]:
-        found = _object(candidate)
+        found = object_in(candidate, _SAYS)
         if found is not None:
             return _from_object(found)
     statements = [body for _, body in fences if _is_sql(body)]
@@ -86,6 +87,11 @@ def take_apart(text: str) -> Reply:
     if _is_sql(text):
         return SqlReply(DraftedStatement(text), "")
     return NoSqlReply("No SQL can be told apart from the prose; reply with the JSON object only.")
+
+
+def without_thinking(text: str) -> str:
+    """What a model says once it has thought."""
+    return _THINKING.sub("", text).strip()
 
 
 def _fences(text: str) -> tuple[list[tuple[str, str]], str]:
@@ -126,8 +132,8 @@ def _is_sql(text: str) -> bool:
     return False
 
 
-def _object(text: str) -> dict[str, object] | None:
-    """The first JSON object that says something to us."""
+def object_in(text: str, says: frozenset[str]) -> dict[str, object] | None:
+    """The first JSON object with one of some keys. Whatever the text, it is gone over a bounded number of times."""
     decoder = json.JSONDecoder(strict=False)
     left, opened = _GOES_OVER * len(text), _OPENS.search(text)
     while opened is not None and left > 0:
@@ -140,7 +146,7 @@ def _object(text: str) -> dict[str, object] | None:
         except (RecursionError, ValueError):
             ends = start + len(text)  # nested beyond measure, or a number of thousands of digits
         else:
-            if isinstance(value, dict) and ({"sql", "cannot", "need", "ask"} & value.keys()):
+            if isinstance(value, dict) and (says & value.keys()):
                 return value
         left -= ends - start + 1
         opened = _OPENS.search(text, start + 1)

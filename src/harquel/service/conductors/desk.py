@@ -160,7 +160,7 @@ class Desk:
 
     def _completion(self, wanted: say.WantCompletion) -> tuple[str, int, int]:
         source = self._source
-        model = source.second if wanted.second and source.second is not None else source.model
+        model = {"second opinion": source.second, "read": source.reader}.get(wanted.duty) or source.model
         done = model.complete(
             [Message(role=m["role"], content=m["content"]) for m in wanted.messages],  # type: ignore[typeddict-item]
             on_piece=self._watcher.passing if wanted.aloud else None,

@@ -45,6 +45,10 @@ class Model(_Message):
 # -- downwards --------------------------------------------------------------------------------------
 
 
+Duty = Literal["draft", "second opinion", "read"]
+"""What a model is asked for."""
+
+
 class Job(_Message):
     """One piece of work. The body is policy and notes, if they are sent."""
 
@@ -57,6 +61,7 @@ class Job(_Message):
     described: Kept
     model: Model
     second: Model | None
+    reader: Model | None
     chars_per_token: float
     now: str = ""
     person: Person = Person()
@@ -136,7 +141,7 @@ class WantCompletion(_Message):
     """A call of a language model. `aloud`: its pieces may be watched."""
 
     say: Literal["completion"] = "completion"
-    second: bool
+    duty: Duty
     messages: list[dict[str, str]]
     aloud: bool
     within_s: float

@@ -192,6 +192,7 @@ class Conductors:
         return say.Job(
             source=source.name, lives=lives, engine=source.engine, described=described,
             model=_known_of(source.model), second=_known_of(source.second) if source.second is not None else None,
+            reader=_known_of(source.reader) if source.reader is not None else None,
             chars_per_token=source.gauge.chars_per_token, **job,
         ), body  # fmt: skip
 

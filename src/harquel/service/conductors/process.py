@@ -175,8 +175,9 @@ class _Work:
         return Source(
             job.source, job.engine, lambda _: self._catalog_of(False), lambda _: self._catalog_of(True),
             self._described, self._examples_of, lambda table: str(self.want(say.WantGrant(table=table)).value),
-            _Runner(job.engine, self), _Model(self, job.model, False), TokenGauge(job.chars_per_token),
-            looked_up=known, second=_Model(self, job.second, True) if job.second is not None else None,
+            _Runner(job.engine, self), _Model(self, job.model, "draft"), TokenGauge(job.chars_per_token),
+            looked_up=known, second=_Model(self, job.second, "second opinion") if job.second is not None else None,
+            reader=_Model(self, job.reader, "read") if job.reader is not None else None,
             account_fault=lambda: str(self.want(say.WantAccount(), "database").value),
         )  # fmt: skip
 
@@ -256,8 +257,8 @@ class _Runner(StatementRunner):
 
 
 class _Model:
-    def __init__(self, work: _Work, model: say.Model, second: bool) -> None:
-        self._work, self._second = work, second
+    def __init__(self, work: _Work, model: say.Model, duty: say.Duty) -> None:
+        self._work, self._duty = work, duty
         self._profile = ModelProfile(
             "", model.name, prompt_price=model.prompt_price, completion_price=model.completion_price
         )
@@ -271,7 +272,7 @@ class _Model:
         within_s: float,
     ) -> Completion:  # fmt: skip
         wanted = say.WantCompletion(
-            second=self._second,
+            duty=self._duty,
             messages=[{"role": m["role"], "content": m["content"]} for m in messages],
             aloud=on_piece is not None,
             within_s=within_s,

@@ -10,6 +10,7 @@ from .adapt import adapt
 from .intent import AsksForChange, NotInData
 from .lexicon import Lexicon
 from .prompt import Prompt, read_prompt
+from .reading import ASKED_FOR, read
 from .render import write
 from .tempers import Temper, chance, slip_into
 from .understand import understand
@@ -34,6 +35,8 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
     except ValueError as error:
         return Turn(f"I do not see a question: {error}.")
     try:
+        if messages[0]["role"] == "system" and ASKED_FOR in messages[0]["content"]:
+            return Turn(json.dumps(read(understand(prompt, Lexicon(prompt)), prompt)))
         sql, explanation = _draft(prompt, said, asked[1:])
     except NotInData as error:
         if prompt.more_tables and not said:

@@ -33,6 +33,11 @@ class SqlDialect:
     typed_nulls: ClassVar[bool] = False
     """Whether a NULL without a type is a text to whatever stands above it."""
 
+    seconds: ClassVar[str]
+    """The seconds from `earlier` to `later`, both times or days."""
+    parts: ClassVar[Mapping[str, str]]
+    """Whole numbers of a time `at`: its weekday (0 is Sunday) and its hour."""
+
     def read(self, text: str) -> list[exp.Expr | None]:
         """The statements of a text. Raises the library's errors."""
         return parsed(self, text)

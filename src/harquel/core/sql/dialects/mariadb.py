@@ -86,6 +86,8 @@ class MariaDbDialect(SqlDialect):
         exp.Anonymous: _unit,
     }  # fmt: skip
     cuts = (exp.IntDiv,)
+    seconds = "TIMESTAMPDIFF(SECOND, earlier, later)"
+    parts = {"weekday": "DAYOFWEEK(at) - 1", "hour": "HOUR(at)"}
 
     def accept(self, tokens: list[Token]) -> None:
         """See SqlDialect: some comments are carried out."""

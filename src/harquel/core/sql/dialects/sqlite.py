@@ -23,4 +23,8 @@ class SqliteDialect(SqlDialect):
     name, library = "sqlite", SQLite
     changes = {exp.DataType: _affinity}
     booleans_are_whole = True
+    seconds = "(JULIANDAY(later) - JULIANDAY(earlier)) * 86400.0"
+    parts = {
+        "weekday": "CAST(STRFTIME('%w', at) AS INTEGER)", "hour": "CAST(STRFTIME('%H', at) AS INTEGER)",
+    }  # fmt: skip
     views_for_one = True

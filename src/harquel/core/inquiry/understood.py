@@ -1,0 +1,61 @@
+"""A question is read, apart from any draft, and a statement of our own is built from the reading.
+
+The reading goes back once with what is wrong with it; what then still cannot be built is said, and does no harm.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Final
+
+from harquel.core.briefing import Briefing
+from harquel.core.domain.statements import DraftedStatement
+from harquel.core.inquiry.course import Course
+from harquel.core.inquiry.doubt import asked
+from harquel.core.llm.model import LanguageModel
+from harquel.core.prompts import compose_reading, read_again
+from harquel.core.reading import NoControl, NoReading, Reading, control, grounded, reading_of
+
+_TRIES: Final = 2
+_MOST_FAULTS: Final = 6
+
+
+@dataclass(frozen=True)
+class Built:
+    """A reading and the statement that we built from it."""
+
+    reading: Reading
+    sql: DraftedStatement
+
+
+def understood(course: Course, reader: LanguageModel, briefing: Callable[[], Briefing], number: int) -> Built | str:
+    """The statement, or why there is none. Raises ModelError, End."""
+    # Whose SQL is not seen cannot mislead.
+    shown = replace(briefing(), examples=())
+    with course.clock.phase("prompt"):
+        messages = compose_reading(asked(course), shown, course.now, course.inquiry.asked_by)
+    faults: list[str] = []
+    for _ in range(_TRIES):
+        reply = course.ask(reader, messages, number)
+        with course.clock.phase("review"):
+            found = _built(course, reply)
+        if isinstance(found, Built):
+            return found
+        faults = found[:_MOST_FAULTS]
+        messages = [*messages, {"role": "assistant", "content": reply}, read_again(faults)]
+    return " ".join(faults)
+
+
+def _built(course: Course, reply: str) -> Built | list[str]:
+    reading = reading_of(reply)
+    if isinstance(reading, NoReading):
+        return [reading.fault]
+    faults = grounded(reading, asked(course), course.now)
+    if faults:
+        return faults
+    notes = course.source.notes
+    try:
+        return Built(reading, control(reading, course.catalog, notes, course.source.engine, course.now))
+    except NoControl as fault:
+        return [str(fault)]

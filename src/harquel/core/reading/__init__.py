@@ -1,0 +1,10 @@
+"""A question as it is understood, apart from any SQL: read by a model, grounded, and built into a statement by us."""
+
+from .control import control
+from .ground import grounded
+from .paths import NoControl
+from .reply import NoReading, reading_of
+from .value import Reading
+from .words import understood_as
+
+__all__ = ["NoControl", "NoReading", "Reading", "control", "grounded", "reading_of", "understood_as"]

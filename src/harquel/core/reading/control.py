@@ -1,0 +1,247 @@
+"""From a reading to one statement, built by our own code: no model writes it.
+
+Put in by us are what the notes say (rows that count, agreed measures, codes, by what a row is dated), half-open times,
+empty values that are not equal to anything, fractions that are not cut off, and ways along keys that multiply nothing.
+What it says runs nowhere by itself: like every statement it passes the guard with the rules of whoever asks.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+from typing import Final
+
+from sqlglot import exp
+
+from harquel.core.domain.catalog import Catalog, Column
+from harquel.core.domain.notes import Measure, Notes
+from harquel.core.domain.statements import DraftedStatement
+from harquel.core.reading.literals import of_day
+from harquel.core.reading.paths import NoControl, Way, table_named, way_to
+from harquel.core.reading.rows import SIGNS, Place, Rows, all_of, column_of
+from harquel.core.reading.value import Figure, Order, Per, Reading, Worth
+from harquel.core.sql import ParseFault, render
+from harquel.core.sql.dialects import DIALECTS
+from harquel.core.sql.tree import identifier
+
+_UNITS: Final = {"year": "%Y", "month": "%Y-%m", "day": "%Y-%m-%d"}
+_FUNCTIONS: Final = {"sum": exp.Sum, "average": exp.Avg, "minimum": exp.Min, "maximum": exp.Max}
+_FOLDED: Final = {"difference", "ratio", "percent", "part"}
+_LONGEST_NAME: Final = 40
+_SECONDS: Final = {"days": "86400.0", "hours": "3600.0", "minutes": "60.0"}
+
+
+def control(reading: Reading, catalog: Catalog, notes: Notes, engine: str, now: dt.datetime) -> DraftedStatement:
+    """The statement, in the engine's dialect, over a catalog of what may be seen. Raises NoControl.
+
+    `now` is the instant that the question is about.
+    """
+    if reading.open:
+        raise NoControl(f"The reading leaves something open: {reading.open[0]}")
+    if bool(reading.figures) == bool(reading.show):
+        raise NoControl("A reading has either figures or columns to show.")
+    rows = Rows(reading.rows, Place(catalog, notes, engine, f"{now:%Y-%m-%d %H:%M:%S}"))
+    try:
+        return DraftedStatement(render(_Statement(rows, reading).whole(), engine))
+    except ParseFault as fault:
+        raise NoControl(str(fault)) from fault
+
+
+class _Statement:
+    """The statement of a reading: what is worked out over its rows."""
+
+    def __init__(self, rows: Rows, reading: Reading) -> None:
+        self.rows, self.reading, self.place = rows, reading, rows.place
+
+    def whole(self) -> exp.Select:
+        """All of it. Raises NoControl."""
+        reading = self.reading
+        asked = (*reading.only, *(c for figure in reading.figures for c in figure.only))
+        self.rows.conditions(reading.only, reading.during, self._measure_of(reading), self.rows.touched(asked))
+        groups = [self._group(per) for per in reading.per]
+        figures = self._figures(reading)
+        shown = [self.rows.column(s) if isinstance(s, str) else self._worth(s) for s in reading.show]
+        named = zip([*groups, *figures, *shown], _names(reading), strict=True)
+        columns: list[exp.Expr] = [exp.Alias(this=node, alias=identifier(name)) for node, name in named]
+        order = [self._ordered(o, reading, figures) for o in reading.order]
+        select = self.rows.select(columns)
+        if groups:
+            select.set("group", exp.Group(expressions=[g.copy() for g in groups]))
+        if reading.keep:
+            select.set("having", exp.Having(this=all_of(self._kept(reading, figures))))
+        if reading.distinct and shown:
+            select.set("distinct", exp.Distinct())
+        if order:
+            select.set("order", exp.Order(expressions=order))
+        if reading.top is not None:
+            select.set("limit", exp.Limit(expression=exp.Literal.number(reading.top)))
+        return select
+
+    def _measure_of(self, reading: Reading) -> Measure | None:
+        """The agreed measure that is asked for: its own rows count, and its own time dates them."""
+        names = dict.fromkeys(f.of or "" for f in reading.figures if f.figure == "measure")
+        if not names:
+            return None
+        if len(names) > 1 or any(f.figure not in {"measure", *_FOLDED} for f in reading.figures):
+            raise NoControl("Several measures, or a measure beside another figure, count different rows.")
+        measure = self.place.notes.measures.get(next(iter(names)))
+        if measure is None:
+            raise NoControl(f'No measure is called "{next(iter(names))}".')
+        if table_named(measure.of, self.place.catalog).name != self.rows.base.name:
+            raise NoControl(f"That measure is of rows of {measure.of}, not of {self.rows.base.name}.")
+        return measure
+
+    def _figures(self, reading: Reading) -> list[exp.Expr]:
+        made: list[exp.Expr] = []
+        for figure in reading.figures:
+            made.append(self._figure(figure, made))
+        return made
+
+    def _figure(self, figure: Figure, before: list[exp.Expr]) -> exp.Expr:
+        if figure.figure in _FOLDED:
+            found = _folded(figure, before)
+        else:
+            test = self._narrowed(figure)
+            found = self._share(test) if figure.figure == "share" else self._plain(figure, test)
+        return _divided(found, figure.divided)
+
+    def _narrowed(self, figure: Figure) -> exp.Expr | None:
+        tests = [self.rows.condition(c) for c in figure.only]
+        tests += [part for time in figure.during for part in self.rows.time(time)]
+        return all_of(tests) if tests else None
+
+    def _share(self, test: exp.Expr | None) -> exp.Expr:
+        if test is None:
+            raise NoControl("A share needs to be told which rows it is of.")
+        part = exp.Mul(this=exp.Literal.number("100.0"), expression=exp.Count(this=_case(test, exp.Literal.number(1))))
+        return _ratio(part, exp.Count(this=exp.Star()))
+
+    def _plain(self, figure: Figure, test: exp.Expr | None) -> exp.Expr:
+        if figure.figure == "measure":
+            if test is not None:
+                raise NoControl("A measure says itself which rows go into it.")
+            return exp.Paren(this=self.rows.noted(self.place.notes.measures[figure.of or ""].sql))
+        if figure.figure == "count":
+            if figure.of is not None:
+                raise NoControl("Rows are counted, not a column; the different values of one are distinct.")
+            return exp.Count(this=_case(test, exp.Literal.number(1)) if test is not None else exp.Star())
+        if figure.of is None:
+            raise NoControl(f"It is not said of which column the {figure.figure} is.")
+        value = self._row_value(figure)
+        held = _case(test, value) if test is not None else value
+        if figure.figure == "distinct":
+            return exp.Count(this=exp.Distinct(expressions=[held]))
+        return _FUNCTIONS[figure.figure](this=held)
+
+    def _row_value(self, worth: Worth) -> exp.Expr:
+        if worth.of is None:
+            raise NoControl("It is not said of which column.")
+        if worth.since is not None:
+            return self._lasted(worth.since, worth.of, worth.unit)
+        node, _, column = self.rows.meant(worth.of)
+        counted = isinstance(worth, Figure) and worth.figure in ("sum", "average")
+        if column.kind != "number" and (counted or worth.less is not None or worth.times is not None):
+            raise NoControl(f"{worth.of} holds no numbers.")
+        value: exp.Expr = node
+        if worth.less is not None:
+            value = exp.Paren(this=exp.Sub(this=value, expression=self.rows.column(worth.less)))
+        if worth.times is not None:
+            value = exp.Mul(this=value, expression=self.rows.column(worth.times))
+        return value
+
+    def _worth(self, worth: Worth) -> exp.Expr:
+        return _divided(self._row_value(worth), worth.divided)
+
+    def _lasted(self, since: str, until: str, unit: str) -> exp.Expr:
+        later, earlier = self.rows.instant(until), self.rows.instant(since)
+        seconds = self.rows.written(DIALECTS[self.place.engine].seconds, later=later, earlier=earlier)
+        return exp.Div(this=exp.Paren(this=seconds), expression=exp.Literal.number(_SECONDS[unit]))
+
+    def _group(self, per: Per) -> exp.Expr:
+        node, _, column = self.rows.meant(per.column)
+        way = way_to(per.column, self.rows.base, self.place.catalog)
+        if not per.empty and any(step.loose for step in way.steps):
+            first = next(step for step in way.steps if step.loose)
+            before = way.steps[: way.steps.index(first)]
+            held = column_of(self.rows.joined(Way(before, first.table, column)), first.key.columns[0])
+            self.rows.where.append(exp.Not(this=exp.Is(this=held, expression=exp.Null())))
+        if per.unit is None:
+            return node
+        if column.kind not in ("temporal", "text"):
+            raise NoControl(f"{per.column} holds no times.")
+        if per.unit == "day" and of_day(column):
+            return node
+        if per.unit in ("weekday", "hour"):
+            return self.rows.written(DIALECTS[self.place.engine].parts[per.unit], at=node)
+        return exp.TimeToStr(this=exp.cast(node, "timestamp") if self._texts(column) else node,
+                             format=exp.Literal.string(_UNITS[per.unit]))  # fmt: skip
+
+    def _texts(self, column: Column) -> bool:
+        """Whether the database would take it for a text where a time is wanted."""
+        return self.place.engine == "postgresql" and column.kind == "text"
+
+    def _ordered(self, order: Order, reading: Reading, figures: list[exp.Expr]) -> exp.Expr:
+        if isinstance(order.by, int):
+            if not 0 <= order.by < len(figures):
+                raise NoControl(f"There is no figure {order.by} to order by.")
+            node: exp.Expr = figures[order.by].copy()
+        else:
+            named = next((n for n, per in enumerate(reading.per) if per.column == order.by), None)
+            if reading.figures and named is None:
+                raise NoControl(f"Groups cannot be ordered by {order.by}, which they are not made of.")
+            node = self._group(reading.per[named]) if named is not None else self.rows.column(order.by)
+        return exp.Ordered(this=node, desc=order.descending, nulls_first=False)
+
+    def _kept(self, reading: Reading, figures: list[exp.Expr]) -> list[exp.Expr]:
+        tests: list[exp.Expr] = []
+        for kept in reading.keep:
+            if kept.figure >= len(figures):
+                raise NoControl(f"There is no figure {kept.figure} to keep groups by.")
+            number = exp.Literal.number(int(kept.value) if kept.value.is_integer() else kept.value)
+            tests.append(SIGNS[kept.how](this=figures[kept.figure].copy(), expression=number))
+        return tests
+
+
+def _names(reading: Reading) -> list[str]:
+    """What its columns are called: short, plain, and each only once."""
+    wanted = [per.unit or per.column for per in reading.per]
+    wanted += [f.of or f.figure if f.figure == "measure" else f"{f.figure} {_last(f.of)}" for f in reading.figures]
+    wanted += [s if isinstance(s, str) else s.unit if s.since else s.of or "" for s in reading.show]
+    found: dict[str, None] = {}
+    for name in wanted:
+        plain = "_".join(re.findall(r"[a-z0-9]+", _last(name).lower()))[:_LONGEST_NAME]
+        plain = plain if plain[:1].isalpha() else f"c{plain}"
+        found[plain if plain not in found else f"{plain}_{len(found) + 1}"] = None
+    return list(found)
+
+
+def _last(name: str | None) -> str:
+    return (name or "").rpartition(".")[2]
+
+
+def _divided(value: exp.Expr, by: float) -> exp.Expr:
+    return exp.Div(this=exp.Paren(this=value), expression=exp.Literal.number(by)) if by != 1 else value
+
+
+def _folded(figure: Figure, before: list[exp.Expr]) -> exp.Expr:
+    places = figure.between or (-1, -1)
+    if not all(0 <= n < len(before) for n in places):
+        raise NoControl(f"A {figure.figure} is between two earlier figures, by their places.")
+    one, other = (exp.Paren(this=before[n].copy()) for n in places)
+    if figure.figure == "part":
+        return _ratio(
+            exp.Mul(this=exp.Literal.number("100.0"), expression=one), exp.Window(this=exp.Sum(this=one.copy()))
+        )
+    if figure.figure == "difference":
+        return exp.Sub(this=one, expression=other)
+    factor = "100.0" if figure.figure == "percent" else "1.0"
+    return _ratio(exp.Mul(this=exp.Literal.number(factor), expression=one), other)
+
+
+def _ratio(part: exp.Expr, whole: exp.Expr) -> exp.Expr:
+    """A fraction that is not cut off, and nothing where there is no whole."""
+    return exp.Div(this=part, expression=exp.Nullif(this=whole, expression=exp.Literal.number(0)))
+
+
+def _case(test: exp.Expr, value: exp.Expr) -> exp.Expr:
+    return exp.Case(ifs=[exp.If(this=test, true=value)])

@@ -1,0 +1,249 @@
+"""The rows of a table that a reading looks at: which of them count, and how the columns of others are reached."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from functools import reduce
+from typing import Final
+
+from sqlglot import exp
+
+from harquel.core.domain.catalog import Catalog, Column, Table
+from harquel.core.domain.notes import Measure, Notes
+from harquel.core.reading.literals import compared, equal_to, literal, moment
+from harquel.core.reading.paths import NoControl, Way, pointing, table_named, way_to
+from harquel.core.reading.value import Condition, Time
+from harquel.core.sql import ParseFault, parse
+from harquel.core.sql.dialects import DIALECTS
+from harquel.core.sql.tree import identifier
+
+SIGNS: Final = {"equal": exp.EQ, "less": exp.LT, "at most": exp.LTE, "more": exp.GT, "at least": exp.GTE}
+_DEEPEST: Final = 3
+"""Conditions on rows that point here, within each other."""
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where a reading is built: what may be seen, what the notes say of it, and the instant it is about."""
+
+    catalog: Catalog
+    notes: Notes
+    engine: str
+    now: str
+
+
+class Rows:
+    """One query over the rows of a table. Every alias of it begins with `mark`."""
+
+    def __init__(self, table: str, place: Place, mark: str = "t", within: int = 0) -> None:
+        """Raises NoControl for a table that is not there."""
+        self.place, self.mark, self.within = place, mark, within
+        self.base = table_named(table, place.catalog)
+        self.joins: dict[tuple[str, ...], tuple[str, exp.Join]] = {}
+        self.where: list[exp.Expr] = []
+
+    def select(self, columns: list[exp.Expr]) -> exp.Select:
+        """The query over these rows, for some columns, without what comes after WHERE."""
+        select = exp.Select(expressions=columns)
+        select.set("from_", exp.From(this=table_of(self.base, self.mark)))
+        select.set("joins", [join for _, join in self.joins.values()])
+        if self.where:
+            select.set("where", exp.Where(this=all_of(self.where)))
+        return select
+
+    def conditions(
+        self, only: tuple[Condition, ...], during: tuple[Time, ...], measure: Measure | None,
+        touched: frozenset[str],
+    ) -> None:  # fmt: skip
+        """Which rows count: as asked, and by the notes where the question does not speak of the same columns."""
+        default = self.place.notes.of(self.base.name).default_filter if measure is None else measure.where
+        if default:
+            self.where += [part for part in _parts(self.noted(default)) if not self._names(part) & touched]
+        dated = measure.when if measure is not None and measure.when else None
+        self.where += [self.condition(c) for c in only]
+        self.where += [part for time in during for part in self.time(time, dated)]
+
+    def _names(self, part: exp.Expr) -> set[str]:
+        """The columns of this table in a condition, by the alias that it has here."""
+        return {c.name.casefold() for c in part.find_all(exp.Column) if c.table == self.mark}
+
+    def touched(self, asked: Iterable[Condition]) -> frozenset[str]:
+        """The columns of this table that the question itself speaks of, folded."""
+        found: set[str] = set()
+        for condition in asked:
+            found |= self.touched(condition.any)
+            for name in (condition.column, condition.other):
+                owner, _, column = (name or "").rpartition(".")
+                if name is not None and owner.casefold() in ("", self.base.name.casefold()):
+                    found.add(column.casefold())
+        return frozenset(found)
+
+    def column(self, name: str) -> exp.Column:
+        """A column by its name in the reading; what leads there is joined."""
+        way = way_to(name, self.base, self.place.catalog)
+        return exp.column(identifier(way.column.name), identifier(self.joined(way)))
+
+    def meant(self, name: str) -> tuple[exp.Column, Table, Column]:
+        """The same with what it means."""
+        way = way_to(name, self.base, self.place.catalog)
+        return self.column(name), way.table, way.column
+
+    def joined(self, way: Way) -> str:
+        """The alias at the end of a way, whose tables are joined once."""
+        trail: tuple[str, ...] = ()
+        alias, loose = self.mark, False
+        for step in way.steps:
+            loose = loose or step.loose
+            trail = (*trail, step.table.name, *step.key.columns, step.key.table)
+            if trail not in self.joins:
+                new = f"{self.mark}{len(self.joins) + 1}"
+                target = table_named(step.key.table, self.place.catalog)
+                on = [
+                    exp.EQ(this=column_of(new, there), expression=column_of(alias, here))
+                    for here, there in zip(step.key.columns, step.key.references, strict=True)
+                ]
+                join = exp.Join(this=table_of(target, new), on=all_of(on), side="LEFT" if loose else None)
+                self.joins[trail] = (new, join)
+            alias = self.joins[trail][0]
+        return alias
+
+    def noted(self, text: str) -> exp.Expr:
+        """A condition or figure of the notes, in whose SQL columns are named by their tables."""
+        try:
+            (tree,) = parse(f"SELECT {text}", self.place.engine)
+        except (ParseFault, ValueError) as fault:
+            raise NoControl(f"The notes say {text!r}, which is no SQL: {fault}") from fault
+        alone = isinstance(tree, exp.Select) and len(tree.expressions) == 1 and tree.args.get("from_") is None
+        found: exp.Expr = tree.expressions[0] if alone else tree
+        if not alone or found.find(exp.Query):
+            raise NoControl(f"The notes say {text!r}, which looks into other queries.")
+
+        def own(node: exp.Expr) -> exp.Expr:
+            if isinstance(node, exp.Column):
+                return self.column(f"{node.table}.{node.name}" if node.table else node.name)
+            return node
+
+        return found.transform(own)
+
+    def written(self, text: str, **names: exp.Expr) -> exp.Expr:
+        """A piece of the engine's SQL in which names stand for parts."""
+        (tree,) = parse(f"SELECT {text}", self.place.engine)
+
+        def own(node: exp.Expr) -> exp.Expr:
+            return names[node.name].copy() if isinstance(node, exp.Column) and node.name in names else node
+
+        found: exp.Expr = tree.expressions[0].transform(own)
+        return found
+
+    def condition(self, given: Condition) -> exp.Expr:
+        """One condition, as a test that is true or false."""
+        kinds = [bool(given.any), given.has is not None, given.column is not None]
+        if sum(kinds) != 1:
+            raise NoControl("A condition is on a column, on rows that point here (has), or one of several (any).")
+        if given.any:
+            found: exp.Expr = exp.Paren(this=reduce(either, map(self.condition, given.any)))
+        elif given.has is not None:
+            return self._has(given)
+        else:
+            found = self._on_column(given)
+        return exp.Not(this=exp.Paren(this=found)) if given.turned else found
+
+    def _on_column(self, given: Condition) -> exp.Expr:
+        assert given.column is not None
+        node, table, column = self.meant(given.column)
+        empty = exp.Is(this=node.copy(), expression=exp.Null())
+        if given.how == "empty" or (given.how == "equal" and given.values == (None,) and given.other is None):
+            return empty
+        if given.other is not None:
+            if given.how not in SIGNS or given.values:
+                raise NoControl("Columns are compared with equal, less, at most, more or at least.")
+            other = self.column(given.other)
+            found: exp.Expr = SIGNS[given.how](this=node, expression=other)
+            nobody = exp.Is(this=other.copy(), expression=exp.Null())
+            # Who is nobody is not somebody else.
+            return either(found, either(empty, nobody)) if given.turned else found
+        codes = self.place.notes.of(table.name).columns.get(column.name)
+        values = tuple(equal_to(v, column, codes.codes if codes else {}) for v in given.values)
+        if given.unit is not None:
+            part = self.written(DIALECTS[self.place.engine].parts[given.unit], at=node)
+            found = compared(part, replace(column, type="INTEGER"), given.how, given.values)
+        else:
+            found = compared(node, column, given.how, values)
+        # What is empty is not equal to anything, and so belongs to what is not.
+        return exp.and_(found, exp.Not(this=empty)) if given.turned and column.nullable else found
+
+    def _has(self, given: Condition) -> exp.Expr:
+        assert given.has is not None
+        if self.within >= _DEEPEST:
+            raise NoControl(f"Conditions on rows that point here are nested more than {_DEEPEST} deep.")
+        inner = Rows(given.has, self.place, f"{self.mark}x{self.within}", self.within + 1)
+        steps = pointing(inner.base, self.base, given.key, self.place.catalog)
+        last = steps[-1]
+        alias = inner.joined(Way(steps[:-1], last.table, self.base.columns[0]))
+        inner.where = [
+            exp.EQ(this=column_of(alias, here), expression=column_of(self.mark, there))
+            for here, there in zip(last.key.columns, last.key.references, strict=True)
+        ]
+        inner.conditions(given.only, given.during, None, inner.touched(given.only))
+        if given.at_least is None and given.at_most is None:
+            found: exp.Expr = exp.Exists(this=inner.select([exp.Literal.number(1)]))
+            return exp.Not(this=found) if given.turned else found
+        count = exp.Paren(this=inner.select([exp.Count(this=exp.Star())]))
+        bounds = [(exp.GTE, given.at_least), (exp.LTE, given.at_most)]
+        tests = [sign(this=count.copy(), expression=exp.Literal.number(n)) for sign, n in bounds if n is not None]
+        return exp.Not(this=exp.Paren(this=all_of(tests))) if given.turned else all_of(tests)
+
+    def time(self, given: Time, dated: str | None = None) -> list[exp.Expr]:
+        """From an instant up to, not including, another, as conditions."""
+        name = given.column or dated or self._dated()
+        node, _, column = self.meant(name)
+        if column.kind not in ("temporal", "text"):
+            raise NoControl(f"{name} holds no times.")
+        ends = [(exp.GTE, given.since), (exp.LT, given.until)]
+        return [sign(this=node.copy(), expression=literal(moment(end))) for sign, end in ends if end is not None]
+
+    def _dated(self) -> str:
+        noted = self.place.notes.of(self.base.name).when
+        times = [c.name for c in self.base.columns if c.kind == "temporal"]
+        if noted is None and len(times) != 1:
+            raise NoControl(f"Nothing says by which time rows of {self.base.name} are dated.")
+        return noted if noted is not None and "." in noted else f"{self.base.name}.{noted or times[0]}"
+
+    def instant(self, name: str) -> exp.Expr:
+        """A column of times, or the instant that the question is about."""
+        if name.casefold() == "now":
+            return literal(moment(self.place.now))
+        node, _, column = self.meant(name)
+        if column.kind not in ("temporal", "text"):
+            raise NoControl(f"{name} holds no times.")
+        return node
+
+
+def column_of(alias: str, name: str) -> exp.Column:
+    """A column of what an alias stands for."""
+    return exp.column(identifier(name), identifier(alias))
+
+
+def table_of(table: Table, alias: str) -> exp.Table:
+    """A table as it stands in FROM."""
+    schema = identifier(table.schema) if table.schema and table.name != table.plain else None
+    return exp.Table(this=identifier(table.plain), db=schema, alias=exp.TableAlias(this=identifier(alias)))
+
+
+def all_of(tests: Sequence[exp.Expr]) -> exp.Expr:
+    """Tests of which each must hold; at least one."""
+    return reduce(lambda one, other: exp.And(this=one, expression=other), tests)
+
+
+def either(one: exp.Expr, other: exp.Expr) -> exp.Expr:
+    """Tests of which one must hold."""
+    return exp.Or(this=one, expression=other)
+
+
+def _parts(test: exp.Expr) -> list[exp.Expr]:
+    return (
+        [part for half in (test.this, test.expression) for part in _parts(half)]
+        if isinstance(test, exp.And)
+        else [test]
+    )

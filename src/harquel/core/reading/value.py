@@ -1,0 +1,165 @@
+"""What a reading of a question can say: rows of what, which figures, under which conditions, when, per what.
+
+It is our own form, with a JSON Schema (`Reading.model_json_schema()`). Columns are named from the table whose rows are
+looked at: `table.column`, or along keys, `key>table.column`, where several ways lead there. Each part may carry the
+words of the question that it stands for.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Any, Final, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+MOST: Final = 24
+"""Parts of a kind that a reading may have."""
+Name = Annotated[str, Field(min_length=1, max_length=300)]
+Words = Annotated[str, Field(max_length=300)]
+Plain = str | int | float | bool | None
+Compared = Literal["equal", "in", "less", "at most", "more", "at least", "between", "like", "empty"]
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class _Said(_Part):
+    words: Words = ""
+    """Those of the question that it stands for."""
+
+
+class Time(_Said):
+    """From an instant up to, not including, another; either end may be open. ISO 8601, without a zone."""
+
+    column: Name | None = None
+    """Which time dates a row; left out, the one by which its table or measure is dated."""
+    since: str | None = Field(default=None, alias="from", max_length=40)
+    until: str | None = Field(default=None, max_length=40)
+
+
+class Condition(_Said):
+    """On a column, on a table that points here (`has`), or several of which `any` holds. `not` turns it around."""
+
+    column: Name | None = None
+    how: Compared = Field(default="equal", alias="is")
+    values: tuple[Plain, ...] = Field(default=(), max_length=100)
+    unit: Literal["weekday", "hour"] | None = None
+    """What of a time is compared: its weekday (0 is Sunday), or its hour."""
+    other: Name | None = None
+    """Another column to compare with, instead of values."""
+    any: tuple[Condition, ...] = Field(default=(), max_length=MOST)
+    has: Name | None = None
+    """A table whose rows point at these: some (or `at_least`, `at_most`) that meet `only` and `during`."""
+    key: Name | None = None
+    """By which of its columns it points here, where there are several."""
+    only: tuple[Condition, ...] = Field(default=(), max_length=MOST)
+    during: tuple[Time, ...] = Field(default=(), max_length=MOST)
+    at_least: int | None = Field(default=None, ge=0, le=10**9)
+    at_most: int | None = Field(default=None, ge=0, le=10**9)
+    turned: bool = Field(default=False, alias="not")
+
+
+class Worth(_Said):
+    """What a row is worth: a column, less another, times another, or how long it took."""
+
+    of: Name | None = None
+    """The column, or the name of the measure."""
+    less: Name | None = None
+    """A column to be taken off the first one."""
+    times: Name | None = None
+    """A column to multiply it with."""
+    since: Name | None = None
+    """The time from which to that of `of` it lasted; "now" stands for the instant of the question on either side."""
+    unit: Literal["days", "hours", "minutes"] = "days"
+    divided: float = Field(default=1, gt=0)
+    """By how much it is divided, to give it in another unit."""
+
+
+class Figure(Worth):
+    """One figure. `only` and `during` narrow the rows that go into it, beyond those of the whole reading.
+
+    `share` is the part of all rows that meet `only`, in percent; `difference`, `ratio` and `percent` are of two earlier
+    figures, by their places from 0, and `part` is what each group has of all that an earlier one comes to, in percent.
+    """
+
+    figure: Literal[
+        "count", "distinct", "sum", "average", "minimum", "maximum", "share", "measure", "difference", "ratio",
+        "percent", "part",
+    ] = "count"  # fmt: skip
+    between: tuple[int, int] | None = None
+    only: tuple[Condition, ...] = Field(default=(), max_length=MOST)
+    during: tuple[Time, ...] = Field(default=(), max_length=MOST)
+
+
+class Per(_Said):
+    """What figures are given for each of: the values of a column, or units of its time."""
+
+    column: Name
+    unit: Literal["year", "month", "day", "weekday", "hour"] | None = None
+    empty: bool = False
+    """Whether rows that lead to none of them are given too, as a group of their own."""
+
+
+class Order(_Said):
+    """By a figure (its place from 0) or a column."""
+
+    by: int | Name
+    descending: bool = False
+
+
+class Kept(_Said):
+    """Which groups stay, by one of their figures."""
+
+    figure: int = Field(default=0, ge=0, lt=MOST)
+    how: Literal["equal", "less", "at most", "more", "at least"] = Field(default="at least", alias="is")
+    value: float
+
+
+class Reading(_Part):
+    """A question as it is understood. What does not fit stands in `open`, in words, and is not forced into the rest."""
+
+    rows: Name
+    """The table whose rows are counted, summed or listed."""
+    figures: tuple[Figure, ...] = Field(default=(), max_length=MOST)
+    show: tuple[Name | Worth, ...] = Field(default=(), max_length=MOST)
+    """The columns of a list; then there are no figures."""
+    distinct: bool = False
+    """Whether a list names what is alike once."""
+    only: tuple[Condition, ...] = Field(default=(), max_length=MOST)
+    during: tuple[Time, ...] = Field(default=(), max_length=MOST)
+    per: tuple[Per, ...] = Field(default=(), max_length=MOST)
+    keep: tuple[Kept, ...] = Field(default=(), max_length=MOST)
+    order: tuple[Order, ...] = Field(default=(), max_length=MOST)
+    top: int | None = Field(default=None, ge=1, le=100_000)
+    open: tuple[Words, ...] = Field(default=(), max_length=MOST)
+
+    def told(self) -> dict[str, Any]:
+        """As it is kept and shown: what was left out is left out."""
+        return self.model_dump(mode="json", by_alias=True, exclude_unset=True)
+
+    def conditions(self) -> Iterator[Condition]:
+        """All of them, of figures and within others too."""
+        yield from _within(self.only)
+        for figure in self.figures:
+            yield from _within(figure.only)
+
+    def times(self) -> Iterator[Time]:
+        """The same for times."""
+        yield from self.during
+        for figure in self.figures:
+            yield from figure.during
+        for condition in self.conditions():
+            yield from condition.during
+
+    def quoted(self) -> Iterator[str]:
+        """The words of the question that its parts stand for."""
+        parts: list[_Said] = [*self.figures, *self.conditions(), *self.times(), *self.per, *self.keep, *self.order]
+        yield from (part.words for part in parts if part.words)
+
+
+def _within(conditions: tuple[Condition, ...]) -> Iterator[Condition]:
+    for condition in conditions:
+        yield condition
+        yield from _within(condition.any)
+        yield from _within(condition.only)

@@ -1,0 +1,85 @@
+"""A reading in a few words, part by part: how the question was understood, for whoever asked it."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from harquel.core.reading.value import Condition, Figure, Per, Plain, Reading, Time, Worth
+
+_TESTS: Final = {
+    "equal": "is", "in": "is one of", "less": "less than", "at most": "at most", "more": "more than",
+    "at least": "at least", "between": "between", "like": "like", "empty": "is empty",
+}  # fmt: skip
+_FIGURES: Final = {
+    "distinct": "different {}", "sum": "sum of {}", "average": "average of {}", "minimum": "least {}",
+    "maximum": "most {}", "measure": "{}",
+}  # fmt: skip
+_LONGEST: Final = 300
+"""Characters of a part; the form may hold more than anybody reads."""
+
+
+def understood_as(reading: Reading) -> list[str]:
+    """Its parts in the order of the form; each at most 300 characters."""
+    parts = [f"rows of {reading.rows}", *map(_condition, reading.only), *map(_time, reading.during)]
+    parts += [_figure(f, reading) for f in reading.figures]
+    if reading.show:
+        parts.append("listed with " + ", ".join(s if isinstance(s, str) else _worth(s) for s in reading.show))
+    parts += map(_per, reading.per)
+    parts += [f"kept where figure {k.figure + 1} is {_TESTS[k.how]} {k.value:g}" for k in reading.keep]
+    for order in reading.order:
+        by = order.by if isinstance(order.by, str) else f"figure {order.by + 1}"
+        parts.append(f"by {by}, {'highest' if order.descending else 'lowest'} first")
+    if reading.top is not None:
+        parts.append(f"the first {reading.top:,}")
+    return [part if len(part) <= _LONGEST else part[: _LONGEST - 1] + "…" for part in parts]
+
+
+def _figure(figure: Figure, reading: Reading) -> str:
+    narrowed = [*map(_condition, figure.only), *map(_time, figure.during)]
+    where = f" where {' and '.join(narrowed)}" if narrowed else ""
+    if figure.between is not None:
+        one, other = (n + 1 for n in figure.between)
+        if figure.figure == "part":
+            return f"figure {one} as a part of all, in percent"
+        return f"{figure.figure} of figures {one} and {other}"
+    if figure.figure == "share":
+        return f"share{where}, in percent"
+    said = "counted" if figure.figure == "count" else _FIGURES.get(figure.figure, "{}").format(_worth(figure))
+    return said + where
+
+
+def _worth(worth: Worth) -> str:
+    if worth.since is not None:
+        return f"{worth.unit} from {worth.since} to {worth.of}"
+    said = str(worth.of)
+    said += f" less {worth.less}" if worth.less else ""
+    said += f" times {worth.times}" if worth.times else ""
+    return said + (f", divided by {worth.divided:g}" if worth.divided != 1 else "")
+
+
+def _condition(condition: Condition) -> str:
+    turned = "not: " if condition.turned else ""
+    if condition.any:
+        return turned + " or ".join(map(_condition, condition.any))
+    if condition.has is not None:
+        inner = [*map(_condition, condition.only), *map(_time, condition.during)]
+        bounds = [("at least", condition.at_least), ("at most", condition.at_most)]
+        count = " and ".join(f"{word} {n}" for word, n in bounds if n is not None) or "some"
+        return f"{turned}{count} of {condition.has}" + (f" where {' and '.join(inner)}" if inner else "")
+    part = f"{condition.unit} of " if condition.unit else ""
+    values = condition.other or ", ".join(map(_value, condition.values))
+    return f"{turned}{part}{condition.column} {_TESTS[condition.how]} {values}".rstrip()
+
+
+def _value(value: Plain) -> str:
+    return "empty" if value is None else str(value)
+
+
+def _time(time: Time) -> str:
+    by = f" by {time.column}" if time.column else ""
+    ends = [("from", time.since), ("until before", time.until)]
+    return " ".join(f"{word} {end}" for word, end in ends if end is not None) + by
+
+
+def _per(per: Per) -> str:
+    return f"per {per.unit} of {per.column}" if per.unit else f"per {per.column}"

@@ -1,0 +1,120 @@
+"""From an intent to a reading: how the question is understood, in the form that the prompt describes, without SQL."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any
+
+from .intent import Figure, Filter, Group, Intent
+from .periods import Period
+from .prompt import Column, Prompt
+
+ASKED_FOR = '"rows":'
+"""What stands in the wish for a reading, and in none for SQL."""
+_FUNCTIONS = {"SUM": "sum", "AVG": "average", "MAX": "maximum", "MIN": "minimum"}
+_TESTS = {"=": "equal", "<": "less", "<=": "at most", ">": "more", ">=": "at least", "LIKE": "like"}
+
+
+def read(intent: Intent, prompt: Prompt) -> dict[str, Any]:
+    """The reading. What the form has no place for stands in `open`."""
+    found: dict[str, Any] = {"rows": intent.base}
+    open_: list[str] = []
+    only = [_condition(f, open_) for f in intent.filters]
+    if intent.rows_of:
+        found["show"] = _columns(intent, prompt)
+    else:
+        found["figures"] = [_figure(f) for f in intent.figures]
+        if intent.share and (intent.groups or not only):
+            open_.append("a share of the whole for each group")
+        elif intent.share:
+            found["figures"], only = [{"figure": "share", "only": only}], []
+    found["per"] = [_per(g, intent, prompt, open_) for g in intent.groups]
+    found["only"] = only
+    found["during"] = [_time(p, intent.when) for p in intent.periods]
+    if len(intent.periods) > 1:
+        open_.append("periods compared with each other")
+    if intent.weekday is not None or intent.older_than_days is not None:
+        open_.append("a day of the week, or an age")
+    if len({f.base for f in intent.figures}) > 1:
+        open_.append("figures of different rows")
+    found["order"] = _order(intent)
+    if intent.limit:
+        found["top"] = intent.limit
+    return {name: value for name, value in found.items() if value} | ({"open": open_} if open_ else {})
+
+
+def _figure(figure: Figure) -> dict[str, Any]:
+    if figure.measure is not None:
+        return {"figure": "measure", "of": figure.measure.name}
+    if figure.column is None:
+        return {"figure": "count"}
+    made: dict[str, Any] = {"figure": _FUNCTIONS[figure.function], "of": _named(figure.column)}
+    return made | ({"divided": 100} if "cent" in figure.column.unit else {})
+
+
+def _named(column: Column) -> str:
+    return f"{column.table}.{column.name}"
+
+
+def _condition(found: Filter, open_: list[str]) -> dict[str, Any]:
+    made: dict[str, Any] = {"column": _named(found.column)}
+    if found.operator == "IS NULL":
+        made["is"] = "empty"
+    elif found.operator in _TESTS:
+        made |= {"is": _TESTS[found.operator], "values": [found.value]}
+    else:
+        open_.append(f"a condition with {found.operator}")
+    return made | ({"not": True} if found.negated else {})
+
+
+def _per(group: Group, intent: Intent, prompt: Prompt, open_: list[str]) -> dict[str, Any]:
+    if group.unit:
+        if group.unit not in ("year", "month", "day"):
+            open_.append(f"each {group.unit}")
+            return {"column": "?"}
+        when = _dated(intent, prompt)
+        return {"column": when or "?", "unit": group.unit}
+    if group.column is not None:
+        if group.column.null_means and group.column.nullable:
+            open_.append("a word for what is empty")
+        return {"column": _named(group.column)}
+    label = prompt.tables[group.table].label_column()
+    name = f"{group.table}.{label.name if label is not None else '?'}"
+    return {"column": f"{group.via}>{name}" if group.via else name}
+
+
+def _dated(intent: Intent, prompt: Prompt) -> str:
+    """The time by which its rows are dated."""
+    if intent.when is not None:
+        return _named(intent.when)
+    noted = next((f.measure.when for f in intent.figures if f.measure is not None and "." in f.measure.when), "")
+    usual = prompt.tables[intent.base].date_column()
+    return noted or (_named(usual) if usual is not None else "")
+
+
+def _time(period: Period, when: Column | None) -> dict[str, Any]:
+    # What is dated with this very instant counts too.
+    until = period.end + dt.timedelta(seconds=1) if period.to_now and period.end is not None else period.end
+    ends = {"from": period.start, "until": until}
+    made: dict[str, Any] = {name: at.isoformat(" ") for name, at in ends.items() if at is not None}
+    return made | ({"column": _named(when)} if when is not None else {})
+
+
+def _columns(intent: Intent, prompt: Prompt) -> list[str]:
+    """Those of the rows, and names instead of the keys that always lead to a row with one."""
+    table = prompt.tables[intent.rows_of]
+    shown = []
+    for column in table.columns.values():
+        target = prompt.tables.get(table.links.get(column.name, ("", ""))[0])
+        label = target.label_column() if target is not None else None
+        named = target is not None and label is not None and not column.nullable
+        shown.append(f"{column.name}>{target.name}.{label.name}" if named and target and label else _named(column))
+    return shown
+
+
+def _order(intent: Intent) -> list[dict[str, Any]]:
+    if intent.ranked_by is not None:
+        return [{"by": _named(intent.ranked_by), "descending": not intent.ascending}]
+    if intent.ascending is not None and intent.figures:
+        return [{"by": 0, "descending": not intent.ascending}]
+    return []

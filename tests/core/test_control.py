@@ -1,0 +1,129 @@
+"""The question read apart from the draft, and our own statement from that beside it: what that settles and says."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from typing import Any
+
+import pytest
+
+from harquel.core.briefing import Describer
+from harquel.core.domain.inquiry import Inquiry
+from harquel.core.domain.policy import ReviewTerms
+from harquel.core.inquiry.source import Source
+from harquel.core.llm.model import LanguageModel
+from harquel.testing.scripted import Scripted
+from harquel.testing.sources import Recorder, ask, demo_policy
+from tests.core.conftest import Make
+from tests.core.test_reading import READING
+from tests.core.test_second_opinion import DOUBTFUL, QUESTION, RIGHT, Replies, Silent, rules
+
+
+def reading(**changed: Any) -> str:
+    return json.dumps({**READING, **changed})
+
+
+def read(source: Source, reader: LanguageModel, when: str = "always", **more: Any) -> Source:
+    policy = demo_policy().model_copy(update={"review": ReviewTerms(control=when)})  # type: ignore[arg-type]
+    return replace(source, describer=Describer(policy, source.notes), reader=reader, **more)
+
+
+def asked(make: Make, draft: str, *readings: str, when: str = "always", **more: Any) -> Inquiry:
+    return ask(read(make(Scripted(draft)), Replies(*readings), when, **more), QUESTION)
+
+
+def test_two_ways_that_give_the_same_are_clear_and_how_it_was_understood_is_kept(make: Make) -> None:
+    found = asked(make, RIGHT, reading())
+    opinion = found.second_opinion
+    assert opinion is not None
+    assert (opinion.agrees, opinion.draft, found.trust, found.usage.calls) == (True, None, "clear", 2)
+    assert opinion.reading == READING
+    assert opinion.rewritten_sql is not None
+    assert opinion.rewritten_sql.startswith("SELECT COUNT(*) AS count FROM sailing AS t WHERE t.status = 'X'")
+
+
+def test_doubts_about_words_are_settled_and_a_slip_is_found_and_mended(make: Make) -> None:
+    # The draft misses the period, and so does a reading without one: two ways say the same.
+    doubted = asked(make, DOUBTFUL, reading(during=[]))
+    assert doubted.second_opinion is not None
+    assert (doubted.trust, doubted.second_opinion.agrees) == ("clear", True)
+    slipped = RIGHT.replace("'X'", "'D'")
+    source = read(make(Scripted(slipped, RIGHT)), Replies(reading()))
+    mended = ask(source, QUESTION)
+    assert (mended.trust, len(mended.attempts), rules(mended)) == ("clear", 2, [])
+    stubborn = asked(make, slipped, reading())
+    assert stubborn.trust == "caution"
+    assert stubborn.answer is not None
+    (said,) = [c.message for c in stubborn.answer.caveats if c.rule == "second-differs"]
+    assert said.startswith("Our own query, built from the question as scripted reads it, gives another result: 12 inst")
+
+
+def test_what_is_wrong_whatever_was_asked_outlives_a_control_that_says_the_same(make: Make) -> None:
+    lost = RIGHT.replace("< '2026-09-01'", "<= '2026-08-31'")
+    day = [{"from": "2026-08-01", "until": "2026-08-31 00:00:01", "words": ""}]
+    found = asked(make, lost, reading(during=day))
+    assert found.second_opinion is not None
+    assert (found.second_opinion.agrees, found.trust, rules(found)) == (True, "caution", ["last-day-lost"])
+
+
+@pytest.mark.parametrize("wrong", [
+    "I think they want the sailings.", reading(rows="ships"), reading(open=["on rainy days"]),
+    reading(only=[{"column": "sailing.status", "values": ["X"], "words": "not there"}]),
+])  # fmt: skip
+def test_a_reading_that_cannot_be_used_goes_back_once_and_does_no_harm(make: Make, wrong: str) -> None:
+    mended = asked(make, RIGHT, wrong, reading())
+    assert mended.second_opinion is not None
+    assert (mended.second_opinion.agrees, mended.usage.calls) == (True, 3)
+    given_up = asked(make, RIGHT, wrong)
+    assert given_up.second_opinion is not None
+    assert (given_up.second_opinion.agrees, given_up.trust, given_up.usage.calls) == (None, "clear", 3)
+    assert given_up.second_opinion.said.startswith("No control could be built from the reading: ")
+    # What nothing outweighs is doubted as before.
+    doubted = asked(make, DOUBTFUL, wrong)
+    assert (doubted.trust, "period-left-out" in rules(doubted)) == ("caution", True)
+
+
+def test_another_draft_takes_its_place_where_none_can_be_built(make: Make) -> None:
+    found = asked(make, DOUBTFUL, reading(open=["rain"]), second=Scripted(DOUBTFUL.replace("COUNT(*)", "COUNT(id)")))
+    opinion = found.second_opinion
+    assert opinion is not None
+    assert (opinion.agrees, opinion.reading, found.trust) == (True, None, "clear")
+    assert opinion.draft is not None
+
+
+def test_who_reads_sees_neither_draft_nor_example(make: Make) -> None:
+    reader = Replies(reading())
+    ask(read(make(Scripted(RIGHT)), reader), QUESTION)
+    ((role, given),) = reader.asked
+    assert "You write no SQL" in role["content"]
+    assert "## Schema" in given["content"]
+    for seen in ("## Examples", "SELECT COUNT", "SQL:"):
+        assert seen not in given["content"]
+
+
+@pytest.mark.parametrize(("when", "draft", "calls"), [
+    ("never", RIGHT, 1), ("in-doubt", RIGHT, 1), ("in-doubt", DOUBTFUL, 2), ("always", RIGHT, 2),
+])  # fmt: skip
+def test_it_is_read_when_the_policy_says(make: Make, when: str, draft: str, calls: int) -> None:
+    readings = (reading(during=[]),) if draft == DOUBTFUL else (reading(),)
+    assert asked(make, draft, *readings, when=when).usage.calls == calls
+
+
+def test_a_reader_that_is_gone_does_no_harm_and_every_step_is_told(make: Make) -> None:
+    found = ask(read(make(Scripted(RIGHT)), Silent("")), QUESTION)
+    assert found.second_opinion is not None
+    assert (found.outcome, found.trust, found.second_opinion.said) == ("answered", "clear", "nobody answers")
+    recorder = Recorder()
+    ask(read(make(Scripted(RIGHT)), Replies(reading())), QUESTION, recorder)
+    told = [e.kind for e in recorder.events if getattr(e.what, "duty", "")]
+    assert told == ["prompted", "replied", "ruled", "found", "planned", "ruled", "ran"]
+
+
+def test_what_a_table_says_cannot_tell_a_reader_what_to_do_to_our_statement(make: Make) -> None:
+    """A model that does as it is told by a value can only say a reading: nothing of it becomes SQL."""
+    told = reading(only=[{"column": "sailing.status", "values": ["X' OR 1=1 --"]}])
+    found = asked(make, RIGHT, told)
+    assert found.second_opinion is not None
+    assert "t.status = 'X'' OR 1=1 --'" in (found.second_opinion.rewritten_sql or "")
+    assert (found.second_opinion.agrees, found.trust) == (False, "caution")

@@ -1,0 +1,154 @@
+"""Readings: what is one, whether it is of the question, and from which no statement is built."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.joins import with_declared
+from harquel.core.reading import NoControl, NoReading, Reading, control, grounded, reading_of
+from harquel.testing.sources import NOW, demo_notes, scanned
+
+QUESTION = "How many sailings were cancelled in August 2026?"
+READING: dict[str, Any] = {
+    "rows": "sailing",
+    "figures": [{"figure": "count", "words": "How many"}],
+    "only": [{"column": "sailing.status", "values": ["X"], "words": "cancelled"}],
+    "during": [{"from": "2026-08-01", "until": "2026-09-01", "words": "in August 2026"}],
+}
+
+
+@pytest.fixture(scope="module")
+def catalog(ferries: Path) -> Catalog:
+    return with_declared(scanned(ferries), demo_notes())
+
+
+def built(catalog: Catalog, engine: str = "sqlite", **changed: Any) -> str:
+    reading = reading_of(json.dumps({**READING, **changed}))
+    assert isinstance(reading, Reading), reading
+    return control(reading, catalog, demo_notes(), engine, NOW)
+
+
+def nested(levels: int) -> dict[str, Any]:
+    inner: dict[str, Any] = {"column": "sailing.status", "values": ["X"]}
+    for _ in range(levels):
+        inner = {"any": [inner]}
+    return {**READING, "only": [inner]}
+
+
+@pytest.mark.parametrize(("reply", "fault"), [
+    ("I would count the sailings.", "no JSON object"),
+    ('{"rows": "sailing"' + " " * 30_000, "more than 20,000 characters"),
+    ('{"rows": ' * 2_000, "no JSON object"),
+    (json.dumps(nested(9)), "more than 12 deep"),
+    (json.dumps({**READING, "sql": "DELETE FROM sailing"}), "sql: Extra inputs"),
+    (json.dumps({**READING, "figures": [{"figure": "count"}] * 40}), "figures: Tuple should have at most 24"),
+    (json.dumps({**READING, "top": 10**9}), "top: "),
+    (json.dumps({**READING, "rows": "x" * 900}), "rows: "),
+    ('{"rows": "sailing", "top": ' + "9" * 5_000 + "}", "no JSON object"),
+])  # fmt: skip
+def test_what_is_no_reading_is_said_to_be_none(reply: str, fault: str) -> None:
+    found = reading_of(reply)
+    assert isinstance(found, NoReading)
+    assert fault in found.fault
+    assert len(found.fault) < 700
+
+
+def test_a_reading_is_found_among_thoughts_and_fences() -> None:
+    reply = f'<think>Count them? {{"rows": 1}}</think>\n```json\n{json.dumps(READING)}\n```\nThat is how I see it.'
+    assert isinstance(reading_of(json.dumps(READING)), Reading)
+    assert isinstance(reading_of(reply), Reading)
+
+
+@pytest.mark.parametrize(("changed", "fault"), [
+    ({}, ""),
+    ({"figures": [{"figure": "count", "words": "How  MANY"}]}, ""),
+    ({"figures": [{"figure": "count", "words": "revenue"}]}, '"revenue" does not stand in the question.'),
+    ({"during": [{"from": "2025-08-01", "until": "2025-09-01", "words": "in August 2026"}]},
+     '"in August 2026" is from 2026-08-01 until 2026-09-01'),
+    # The last day is lost.
+    ({"during": [{"from": "2026-08-01", "until": "2026-08-31", "words": "in August 2026"}]}, "is from 2026-08-01"),
+    ({"during": [{"from": "yesterday", "until": "2026-08-31", "words": "in August 2026"}]}, "no time in ISO 8601"),
+    # Words that we do not know how to read decide nothing.
+    ({"during": [{"from": "2026-08-01", "until": "2026-08-15", "words": "cancelled"}]}, ""),
+])  # fmt: skip
+def test_words_stand_in_the_question_and_times_are_those_that_they_say(changed: dict[str, Any], fault: str) -> None:
+    found = grounded(Reading.model_validate({**READING, **changed}), QUESTION, NOW)
+    assert len(found) == bool(fault), found
+    assert fault in " ".join(found)
+
+
+def test_this_year_may_be_read_whole_or_up_to_now() -> None:
+    for until, fits in (("2027-01-01", True), ("2026-09-14 10:00:00", True), ("2026-06-01", False)):
+        during = [{"from": "2026-01-01", "until": until, "words": "this year"}]
+        reading = Reading.model_validate({**READING, "only": [], "during": during})
+        assert (grounded(reading, "How many sailings this year?", NOW) == []) is fits, until
+
+
+@pytest.mark.parametrize(("changed", "fault"), [
+    ({"rows": "sailings"}, 'There is no table "sailings". Nearest: sailing'),
+    ({"only": [{"column": "sailing.state", "values": ["X"]}]}, 'sailing has no column "state"'),
+    ({"only": [{"column": "sailing.status"}]}, "does not fit 0 values"),
+    ({"only": [{"column": "id", "values": [1], "any": [{"column": "id", "values": [2]}]}]}, "A condition is on"),
+    ({"only": [{"column": "harbour.name", "values": ["Dunmarrow"]}]}, "Several keys lead from sailing to harbour"),
+    ({"only": [{"column": "booking.channel", "values": ["web"]}]}, "No keys lead from sailing to booking"),
+    ({"only": [{"column": "vessel_id>route.code", "values": ["QH-SR"]}]}, "leads from sailing to vessel, not to route"),
+    ({"only": [{"column": ">".join(["vessel_id"] * 9) + ">vessel.name"}]}, "more than 6"),
+    ({"only": [{"has": "harbour"}]}, "No keys lead from harbour to sailing"),
+    ({"only": [{"column": "scheduled_departure", "is": "like", "values": ["2026%"]}]}, "no time in ISO 8601"),
+    ({"figures": [{"figure": "sum", "of": "sailing.status"}]}, "holds no numbers"),
+    ({"figures": [{"figure": "sum"}]}, "not said of which column"),
+    ({"figures": [{"figure": "share"}]}, "told which rows"),
+    ({"figures": [{"figure": "measure", "of": "revenue"}]}, "is of rows of booking, not of sailing"),
+    ({"figures": [{"figure": "measure", "of": "profit"}]}, 'No measure is called "profit"'),
+    ({"figures": [{"figure": "difference", "between": [0, 1]}]}, "between two earlier figures"),
+    ({"figures": [{"figure": "count"}, {"figure": "measure", "of": "number of sailings"}]}, "count different rows"),
+    ({"show": ["sailing.id"]}, "either figures or columns"),
+    ({"figures": []}, "either figures or columns"),
+    ({"order": [{"by": 3}]}, "no figure 3"),
+    ({"order": [{"by": "sailing.id"}]}, "cannot be ordered by sailing.id"),
+    ({"keep": [{"figure": 2, "value": 1}]}, "no figure 2"),
+    ({"open": ["on days with rain"]}, "leaves something open: on days with rain"),
+    ({"during": [{"from": "2026-08-01T00:00:00+02:00"}]}, "names a zone"),
+])  # fmt: skip
+def test_what_cannot_be_built_is_said_and_not_guessed(catalog: Catalog, changed: dict[str, Any], fault: str) -> None:
+    with pytest.raises(NoControl) as caught:
+        built(catalog, **changed)
+    assert fault in str(caught.value)
+
+
+def test_what_may_not_be_seen_is_not_there(catalog: Catalog) -> None:
+    seen = catalog.only(lambda table, column: (table, column) not in {("payment", None), ("sailing", "status")})
+    for changed in ({}, {"only": [{"has": "payment"}]}):
+        with pytest.raises(NoControl, match=r"no column|no table"):
+            built(seen, **changed)
+
+
+def test_values_are_values_whatever_stands_in_them(catalog: Catalog) -> None:
+    for engine in ("sqlite", "postgresql", "mariadb"):
+        sql = built(catalog, engine, only=[{"column": "cancel_reason", "values": ["x'; DROP TABLE sailing; -- \\"]}])
+        assert "'x''; DROP TABLE sailing; -- " in sql
+        assert sql.count("SELECT") == 1
+
+
+def test_two_of_a_kind_are_two_queries(catalog: Catalog) -> None:
+    """Conditions on rows that point here do not see each other's names, however they are nested."""
+    has = {"has": "booking", "only": [{"has": "payment", "only": [{"column": "method", "values": ["card"]}]}]}
+    sql = built(catalog, only=[has, {**has, "not": True}])
+    assert sql.count("EXISTS") == 4
+    deep: dict[str, Any] = {"has": "payment"}
+    for _ in range(4):
+        deep = {"any": [deep]}
+    assert "EXISTS" in built(catalog, rows="booking", during=[], only=[deep])
+
+
+def test_codes_are_codes_and_meanings_are_meant(catalog: Catalog) -> None:
+    one = built(catalog, only=[{"column": "status", "values": ["Cancelled"]}])
+    assert one == built(catalog, only=[{"column": "status", "values": ["X"]}])
+    assert "is_staff" in built(
+        catalog, rows="booking", during=[], only=[{"column": "customer.is_staff", "values": [1]}]
+    )
