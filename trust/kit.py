@@ -1,10 +1,11 @@
 """The kit that lies beside the project: drafts over a schema, by a hand that has seen none of our code.
 
-    python -m trust.kit [--folder FOLDER] [--second never|in-doubt|always]
+    python -m trust.kit [--folder FOLDER] [--second never|in-doubt|always|reading]
 
 Nothing of it is copied into the project but figures. Each draft is put through a whole inquiry whose drafting model
 says it, and says it again when it is told of a doubt; the second drafter says what the kit's `second.json` has for
-the question. No notes: a figure by notes would measure how the kit's page of notes was typed into ours.
+the question. With `reading` no second SQL is seen: the question is read as `readings/kit.yaml` has it, and the control
+is built from that. No notes: a figure by notes would measure how the kit's page of notes was typed into ours.
 """
 
 from __future__ import annotations
@@ -33,13 +34,15 @@ from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy, ReviewTerms
 from harquel.core.inquiry.conduct import conduct
 from harquel.core.inquiry.source import Source
+from harquel.core.llm.model import Completion, Message
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import demo_sandbox, keeper_of, source_of
 
 FOLDER: Final = Path(__file__).resolve().parent.parent.parent / "shared" / "kit"
 NOW: Final = dt.datetime(2024, 10, 16, 9, 30, tzinfo=dt.UTC)
 """The instant at which the kit's world stands still."""
-When = Literal["never", "in-doubt", "always"]
+When = Literal["never", "in-doubt", "always", "reading"]
+READINGS: Final = Path(__file__).resolve().parent / "readings" / "kit.yaml"
 
 
 @dataclass(frozen=True)
@@ -69,7 +72,9 @@ class Found:
     sent_back: int = 0
     """Right ones about which the model was asked again."""
     compared: int = 0
-    """Drafts beside which a second one could be laid."""
+    """Drafts beside which a second way could be laid."""
+    same: Counter[bool] = field(default_factory=Counter)
+    """Wrong (True) and right ones whose rows the second way gives too."""
     codes: Counter[str] = field(default_factory=Counter)
     cases: list[str] = field(default_factory=list)
 
@@ -79,7 +84,8 @@ class Found:
             f"second {self.when}: {self.silent} of {self.wrong} wrong drafts silent ({self.silent / self.wrong:.1%}), "
             f"{self.stopped} of them stopped; of {self.right} right ones {self.doubted} doubted "
             f"({self.doubted / self.right:.1%}), {self.lost} lost, {self.asked_back} asked back, "
-            f"{self.sent_back} sent back; {self.compared} laid beside a second draft"
+            f"{self.sent_back} sent back; {self.compared} laid beside a second way, which gives the same for "
+            f"{self.same[True]} wrong ones and {self.same[False]} right ones"
         )
 
 
@@ -90,6 +96,24 @@ def entries(folder: Path) -> list[Entry]:
         made += [Entry(case["id"], case["question"], sql) for sql in case["right"]]
         made += [Entry(case["id"], case["question"], s, k) for wrong in case["wrong"] for k, s in wrong.items()]
     return made
+
+
+class Reads(Scripted):
+    """Says a reading, whatever it is asked."""
+
+    def complete(self, messages: list[Message], **_: Any) -> Completion:
+        """The same each time."""
+        return Completion(self.drafts[0], 0, 0)
+
+
+def readings() -> dict[str, str]:
+    """What `readings/kit.yaml` has for each question, as a model would say it."""
+    written = yaml.safe_load(READINGS.read_text("utf-8"))
+    found = {}
+    for key, reading in written["readings"].items():
+        added = [c for name in reading.pop("with", ()) for c in written["common"][name]]
+        found[key] = json.dumps(reading | ({"only": [*reading.get("only", ()), *added]} if added else {}))
+    return found
 
 
 def measured(folder: Path, when: When, say: Any = lambda text: None) -> Found:
@@ -109,13 +133,17 @@ def _inquiries(
 ) -> Iterator[tuple[Entry, Inquiry]]:
     database = made / "kit.db"
     subprocess.run([sys.executable, str(folder / "build.py"), str(database)], check=True, capture_output=True)
-    policy = Policy(withhold_delicate=False, review=ReviewTerms(second_opinion=when))
+    terms = ReviewTerms(second_opinion="never" if when == "reading" else when)
+    policy = Policy(withhold_delicate=False, review=terms)
+    read = readings() if when == "reading" else {}
     sandbox = demo_sandbox(database, query_s=policy.limits.query_s, memory_mb=policy.limits.memory_mb)
     try:
         base: Source = source_of(keeper_of(database, policy), Scripted(""), sandbox, policy, Notes())  # type: ignore[arg-type]
         base = replace(base, describer=Describer(policy, Notes()))
         for entry in drafts:
             source = replace(base, model=Scripted(entry.sql), second=Scripted(seconds[entry.key]))
+            if when == "reading":
+                source = replace(source, second=None, reader=Reads(read[entry.key]))
             inquiry = Inquiry(
                 id=entry.key, state="working", source="kit", question=entry.question, asked_by="Ada Brinewell",
                 asked_at=NOW,
@@ -127,7 +155,9 @@ def _inquiries(
 
 def _count(found: Found, entry: Entry, inquiry: Inquiry) -> None:
     clear = inquiry.outcome == "answered" and inquiry.trust == "clear"
-    found.compared += inquiry.second_opinion is not None and inquiry.second_opinion.agrees is not None
+    opinion = inquiry.second_opinion
+    found.compared += opinion is not None and opinion.agrees is not None
+    found.same[bool(entry.kind)] += opinion is not None and opinion.agrees is True
     if entry.kind:
         found.wrong += 1
         found.silent += clear
@@ -153,14 +183,14 @@ def main() -> int:
     """Prints the figures, and beneath them which right drafts were doubted for what."""
     options = argparse.ArgumentParser(prog="python -m trust.kit", description=__doc__.splitlines()[0])
     options.add_argument("--folder", type=Path, default=Path(os.environ.get("HARQUEL_KIT", FOLDER)))
-    options.add_argument("--second", choices=["never", "in-doubt", "always"], action="append")
+    options.add_argument("--second", choices=["never", "in-doubt", "always", "reading"], action="append")
     options.add_argument("--cases", action="store_true", help="name each draft that came out wrong")
     given = options.parse_args()
     if not (given.folder / "cases.yaml").exists():
         print(f"There is no kit in {given.folder}: nothing to measure. --folder says where it is.")
         return 0
     logging.disable(logging.ERROR)
-    for when in given.second or ["never", "in-doubt", "always"]:
+    for when in given.second or ["never", "in-doubt", "always", "reading"]:
         found = measured(given.folder, when)
         print(found.said(), flush=True)
         for code, count in found.codes.most_common():

@@ -42,9 +42,9 @@ Reply with one JSON object and nothing else. Leave out what the question does no
 {"rows": "the table whose rows are counted, summed or listed",
  "figures": [{"figure": "count | distinct | sum | average | minimum | maximum | share | measure | difference | ratio |
    percent | part", "of": "table.column, or the measure's name", "less": "a column taken off, row by row", "times": "a
-   column multiplied with, row by row", "since": "a time, or now, from which to that of `of` it lasted", "unit": "days |
-   hours | minutes", "divided": 1000, "between": [0, 1], "only": [], "during": [], "words": ""}],
- "show": ["table.column", {"of": "now", "since": "table.column", "unit": "days"}], "distinct": true,
+   column multiplied with, row by row", "since": "a time, now or today, from which to that of `of` it lasted",
+   "unit": "days | hours | minutes", "divided": 1000, "between": [0, 1], "only": [], "during": [], "words": ""}],
+ "show": ["table.column", {"of": "today", "since": "table.column", "unit": "days"}], "distinct": true,
  "only": [{"column": "table.column", "is": "equal | in | less | at most | more | at least | between | like | empty",
    "values": [], "unit": "weekday | hour", "other": "a column instead of values", "not": true, "words": ""},
    {"any": [conditions, of which one holds]},
@@ -53,11 +53,13 @@ Reply with one JSON object and nothing else. Leave out what the question does no
  "during": [{"column": "left out: the time that dates the rows", "from": "2026-08-01", "until": "2026-09-01"}],
  "per": [{"column": "table.column", "unit": "year | month | day | weekday | hour", "empty": true}],
  "keep": [{"figure": 0, "is": "at least", "value": 3}],
+ "each": {"per": "table.column", "by": "table.column, or a figure's place", "descending": true, "top": 1},
  "order": [{"by": 0, "descending": true}], "top": 5, "open": ["what of the question does not fit this form"]}
 Rules:
 - "figures" or "show", never both. "share" is the part of all rows, in percent, that meets its "only"; "difference",
   "ratio" and "percent" are between two earlier figures, by their places from 0; "part" is what each group has of all
   that an earlier figure comes to, in percent. Weekdays are numbers, 0 is Sunday.
+- "each" keeps the first of each: the newest one of every customer, the three best of every route.
 - Conditions that the notes always add, and those of a measure, are added by the program: leave them out.
 - A column of a table that several keys lead to is named along the key: "parent_id>member.name".
 - Times are half-open: until is the first instant that does not count any more. "Now" is the instant given below. "Last

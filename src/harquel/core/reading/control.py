@@ -19,7 +19,7 @@ from harquel.core.domain.statements import DraftedStatement
 from harquel.core.reading.literals import of_day
 from harquel.core.reading.paths import NoControl, Way, table_named, way_to
 from harquel.core.reading.rows import SIGNS, Place, Rows, all_of, column_of
-from harquel.core.reading.value import Figure, Order, Per, Reading, Worth
+from harquel.core.reading.value import Each, Figure, Order, Per, Reading, Worth
 from harquel.core.sql import ParseFault, render
 from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.tree import identifier
@@ -27,6 +27,7 @@ from harquel.core.sql.tree import identifier
 _UNITS: Final = {"year": "%Y", "month": "%Y-%m", "day": "%Y-%m-%d"}
 _FUNCTIONS: Final = {"sum": exp.Sum, "average": exp.Avg, "minimum": exp.Min, "maximum": exp.Max}
 _FOLDED: Final = {"difference", "ratio", "percent", "part"}
+_PLACE: Final = "place_within"
 _LONGEST_NAME: Final = 40
 _SECONDS: Final = {"days": "86400.0", "hours": "3600.0", "minutes": "60.0"}
 
@@ -71,11 +72,27 @@ class _Statement:
             select.set("having", exp.Having(this=all_of(self._kept(reading, figures))))
         if reading.distinct and shown:
             select.set("distinct", exp.Distinct())
+        if reading.each is not None:
+            select, order = self._best(select, reading.each, figures), []
         if order:
             select.set("order", exp.Order(expressions=order))
         if reading.top is not None:
             select.set("limit", exp.Limit(expression=exp.Literal.number(reading.top)))
         return select
+
+    def _best(self, select: exp.Select, each: Each, figures: list[exp.Expr]) -> exp.Select:
+        """What comes first in each, counted by a window over all of it; in no order of its own."""
+        first = self._ordered(Order(by=each.by, descending=each.descending), self.reading, figures)
+        part = self._ordered(Order(by=each.per), self.reading, figures).this
+        place = exp.Window(this=exp.Rank(), partition_by=[part], order=exp.Order(expressions=[first]))
+        names = [column.alias for column in select.expressions]
+        select.append("expressions", exp.alias_(place, _PLACE))
+        select.set("joins", [join for _, join in self.rows.joins.values()])
+        whole = exp.Select(expressions=[column_of("q", name) for name in names])
+        whole.set("from_", exp.From(this=exp.Subquery(this=select, alias=exp.TableAlias(this=identifier("q")))))
+        bound = exp.LTE(this=column_of("q", _PLACE), expression=exp.Literal.number(each.top))
+        whole.set("where", exp.Where(this=bound))
+        return whole
 
     def _measure_of(self, reading: Reading) -> Measure | None:
         """The agreed measure that is asked for: its own rows count, and its own time dates them."""

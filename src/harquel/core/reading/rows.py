@@ -11,7 +11,7 @@ from sqlglot import exp
 
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.notes import Measure, Notes
-from harquel.core.reading.literals import compared, equal_to, literal, moment
+from harquel.core.reading.literals import compared, equal_to, literal, moment, of_day
 from harquel.core.reading.paths import NoControl, Way, pointing, table_named, way_to
 from harquel.core.reading.value import Condition, Time
 from harquel.core.sql import ParseFault, parse
@@ -158,8 +158,9 @@ class Rows:
         if given.other is not None:
             if given.how not in SIGNS or given.values:
                 raise NoControl("Columns are compared with equal, less, at most, more or at least.")
-            other = self.column(given.other)
-            found: exp.Expr = SIGNS[given.how](this=node, expression=other)
+            other, _, against = self.meant(given.other)
+            here, there = self._alike(node, column, other, against)
+            found: exp.Expr = SIGNS[given.how](this=here, expression=there)
             nobody = exp.Is(this=other.copy(), expression=exp.Null())
             # Who is nobody is not somebody else.
             return either(found, either(empty, nobody)) if given.turned else found
@@ -172,6 +173,13 @@ class Rows:
             found = compared(node, column, given.how, values)
         # What is empty is not equal to anything, and so belongs to what is not.
         return exp.and_(found, exp.Not(this=empty)) if given.turned and column.nullable else found
+
+    def _alike(self, one: exp.Expr, is_: Column, other: exp.Expr, of: Column) -> tuple[exp.Expr, exp.Expr]:
+        """A time and a day beside each other: compared by the day."""
+        if is_.kind != "temporal" or of.kind != "temporal" or of_day(is_) == of_day(of):
+            return one, other
+        day = DIALECTS[self.place.engine].parts["day"]
+        return (one, self.written(day, at=other)) if of_day(is_) else (self.written(day, at=one), other)
 
     def _has(self, given: Condition) -> exp.Expr:
         assert given.has is not None
@@ -212,8 +220,8 @@ class Rows:
 
     def instant(self, name: str) -> exp.Expr:
         """A column of times, or the instant that the question is about."""
-        if name.casefold() == "now":
-            return literal(moment(self.place.now))
+        if name.casefold() in ("now", "today"):
+            return literal(moment(self.place.now if name.casefold() == "now" else self.place.now[:10]))
         node, _, column = self.meant(name)
         if column.kind not in ("temporal", "text"):
             raise NoControl(f"{name} holds no times.")

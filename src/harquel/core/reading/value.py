@@ -70,7 +70,7 @@ class Worth(_Said):
     times: Name | None = None
     """A column to multiply it with."""
     since: Name | None = None
-    """The time from which to that of `of` it lasted; "now" stands for the instant of the question on either side."""
+    """From which time to that of `of` it lasted; "now" and "today" are the instant of the question and its midnight."""
     unit: Literal["days", "hours", "minutes"] = "days"
     divided: float = Field(default=1, gt=0)
     """By how much it is divided, to give it in another unit."""
@@ -108,6 +108,15 @@ class Order(_Said):
     descending: bool = False
 
 
+class Each(_Said):
+    """Only the best of each: of the rows or groups that have the same `per`, those that come first, ties too."""
+
+    per: Name
+    by: int | Name
+    descending: bool = False
+    top: int = Field(default=1, ge=1, le=1000)
+
+
 class Kept(_Said):
     """Which groups stay, by one of their figures."""
 
@@ -130,6 +139,7 @@ class Reading(_Part):
     during: tuple[Time, ...] = Field(default=(), max_length=MOST)
     per: tuple[Per, ...] = Field(default=(), max_length=MOST)
     keep: tuple[Kept, ...] = Field(default=(), max_length=MOST)
+    each: Each | None = None
     order: tuple[Order, ...] = Field(default=(), max_length=MOST)
     top: int | None = Field(default=None, ge=1, le=100_000)
     open: tuple[Words, ...] = Field(default=(), max_length=MOST)
@@ -155,6 +165,7 @@ class Reading(_Part):
     def quoted(self) -> Iterator[str]:
         """The words of the question that its parts stand for."""
         parts: list[_Said] = [*self.figures, *self.conditions(), *self.times(), *self.per, *self.keep, *self.order]
+        parts += [self.each] if self.each is not None else []
         yield from (part.words for part in parts if part.words)
 
 

@@ -26,6 +26,11 @@ def understood_as(reading: Reading) -> list[str]:
         parts.append("listed with " + ", ".join(s if isinstance(s, str) else _worth(s) for s in reading.show))
     parts += map(_per, reading.per)
     parts += [f"kept where figure {k.figure + 1} is {_TESTS[k.how]} {k.value:g}" for k in reading.keep]
+    if (each := reading.each) is not None:
+        by = each.by if isinstance(each.by, str) else f"figure {each.by + 1}"
+        parts.append(
+            f"the first {each.top} of each {each.per} by {by}, {'highest' if each.descending else 'lowest'} first"
+        )
     for order in reading.order:
         by = order.by if isinstance(order.by, str) else f"figure {order.by + 1}"
         parts.append(f"by {by}, {'highest' if order.descending else 'lowest'} first")

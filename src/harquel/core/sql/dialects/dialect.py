@@ -36,7 +36,7 @@ class SqlDialect:
     seconds: ClassVar[str]
     """The seconds from `earlier` to `later`, both times or days."""
     parts: ClassVar[Mapping[str, str]]
-    """Whole numbers of a time `at`: its weekday (0 is Sunday) and its hour."""
+    """Of a time `at`: its weekday (0 is Sunday) and its hour, whole numbers, and its day."""
 
     def read(self, text: str) -> list[exp.Expr | None]:
         """The statements of a text. Raises the library's errors."""

@@ -87,7 +87,7 @@ class MariaDbDialect(SqlDialect):
     }  # fmt: skip
     cuts = (exp.IntDiv,)
     seconds = "TIMESTAMPDIFF(SECOND, earlier, later)"
-    parts = {"weekday": "DAYOFWEEK(at) - 1", "hour": "HOUR(at)"}
+    parts = {"weekday": "DAYOFWEEK(at) - 1", "hour": "HOUR(at)", "day": "DATE(at)"}
 
     def accept(self, tokens: list[Token]) -> None:
         """See SqlDialect: some comments are carried out."""

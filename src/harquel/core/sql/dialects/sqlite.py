@@ -26,5 +26,6 @@ class SqliteDialect(SqlDialect):
     seconds = "(JULIANDAY(later) - JULIANDAY(earlier)) * 86400.0"
     parts = {
         "weekday": "CAST(STRFTIME('%w', at) AS INTEGER)", "hour": "CAST(STRFTIME('%H', at) AS INTEGER)",
+        "day": "DATE(at)",
     }  # fmt: skip
     views_for_one = True
