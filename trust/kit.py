@@ -1,11 +1,12 @@
 """The kit that lies beside the project: drafts over a schema, by a hand that has seen none of our code.
 
-    python -m trust.kit [--folder FOLDER] [--second never|in-doubt|always|reading]
+    python -m trust.kit [--folder FOLDER] [--second never|in-doubt|always|reading|both]
 
 Nothing of it is copied into the project but figures. Each draft is put through a whole inquiry whose drafting model
 says it, and says it again when it is told of a doubt; the second drafter says what the kit's `second.json` has for
 the question. With `reading` no second SQL is seen: the question is read as `readings/kit.yaml` has it, and the control
-is built from that. No notes: a figure by notes would measure how the kit's page of notes was typed into ours.
+is built from that; with `both` the second drafter is asked, in doubt, where none can be built. No notes: a figure by
+notes would measure how the kit's page of notes was typed into ours.
 """
 
 from __future__ import annotations
@@ -22,7 +23,7 @@ from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any, Final, Literal
+from typing import Any, Final, Literal, get_args
 
 import yaml
 
@@ -41,7 +42,7 @@ from harquel.testing.sources import demo_sandbox, keeper_of, source_of
 FOLDER: Final = Path(__file__).resolve().parent.parent.parent / "shared" / "kit"
 NOW: Final = dt.datetime(2024, 10, 16, 9, 30, tzinfo=dt.UTC)
 """The instant at which the kit's world stands still."""
-When = Literal["never", "in-doubt", "always", "reading"]
+When = Literal["never", "in-doubt", "always", "reading", "both"]
 READINGS: Final = Path(__file__).resolve().parent / "readings" / "kit.yaml"
 
 
@@ -133,17 +134,18 @@ def _inquiries(
 ) -> Iterator[tuple[Entry, Inquiry]]:
     database = made / "kit.db"
     subprocess.run([sys.executable, str(folder / "build.py"), str(database)], check=True, capture_output=True)
-    terms = ReviewTerms(second_opinion="never" if when == "reading" else when)
+    terms = ReviewTerms(second_opinion={"reading": "never", "both": None}.get(when, when))
     policy = Policy(withhold_delicate=False, review=terms)
-    read = readings() if when == "reading" else {}
+    read = readings() if when in ("reading", "both") else {}
     sandbox = demo_sandbox(database, query_s=policy.limits.query_s, memory_mb=policy.limits.memory_mb)
     try:
         base: Source = source_of(keeper_of(database, policy), Scripted(""), sandbox, policy, Notes())  # type: ignore[arg-type]
         base = replace(base, describer=Describer(policy, Notes()))
         for entry in drafts:
             source = replace(base, model=Scripted(entry.sql), second=Scripted(seconds[entry.key]))
-            if when == "reading":
-                source = replace(source, second=None, reader=Reads(read[entry.key]))
+            if read:
+                second = source.second if when == "both" else None
+                source = replace(source, second=second, reader=Reads(read[entry.key]))
             inquiry = Inquiry(
                 id=entry.key, state="working", source="kit", question=entry.question, asked_by="Ada Brinewell",
                 asked_at=NOW,
@@ -183,14 +185,14 @@ def main() -> int:
     """Prints the figures, and beneath them which right drafts were doubted for what."""
     options = argparse.ArgumentParser(prog="python -m trust.kit", description=__doc__.splitlines()[0])
     options.add_argument("--folder", type=Path, default=Path(os.environ.get("HARQUEL_KIT", FOLDER)))
-    options.add_argument("--second", choices=["never", "in-doubt", "always", "reading"], action="append")
+    options.add_argument("--second", choices=get_args(When), action="append")
     options.add_argument("--cases", action="store_true", help="name each draft that came out wrong")
     given = options.parse_args()
     if not (given.folder / "cases.yaml").exists():
         print(f"There is no kit in {given.folder}: nothing to measure. --folder says where it is.")
         return 0
     logging.disable(logging.ERROR)
-    for when in given.second or ["never", "in-doubt", "always", "reading"]:
+    for when in given.second or get_args(When):
         found = measured(given.folder, when)
         print(found.said(), flush=True)
         for code, count in found.codes.most_common():
