@@ -67,6 +67,18 @@ def test_what_is_wrong_whatever_was_asked_outlives_a_control_that_says_the_same(
     assert (found.second_opinion.agrees, found.trust, rules(found)) == (True, "caution", ["last-day-lost"])
 
 
+def test_a_figure_that_was_asked_for_and_is_missing_is_a_difference(make: Make) -> None:
+    months = "SELECT STRFTIME('%Y-%m', paid_at) AS month, SUM(amount_eur) AS eur{} FROM payment GROUP BY 1"
+    whole = ", SUM(SUM(amount_eur)) OVER (ORDER BY STRFTIME('%Y-%m', paid_at)) AS so_far"
+    asked_for = {"rows": "payment", "figures": [{"figure": "sum", "of": "amount_eur"}, {"figure": "running",
+                 "between": [0, 0]}], "per": [{"column": "paid_at", "unit": "month"}]}  # fmt: skip
+    for more, agrees in (("", False), (whole, True)):
+        source = read(make(Scripted(months.format(more))), Replies(json.dumps(asked_for)))
+        found = ask(source, "Running total of payments over the months")
+        assert found.second_opinion is not None
+        assert found.second_opinion.agrees is agrees, found.second_opinion.said
+
+
 @pytest.mark.parametrize("wrong", [
     "I think they want the sailings.", reading(rows="ships"), reading(open=["on rainy days"]),
     reading(only=[{"column": "sailing.status", "values": ["X"], "words": "not there"}]),

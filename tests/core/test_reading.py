@@ -121,6 +121,14 @@ def test_what_cannot_be_built_is_said_and_not_guessed(catalog: Catalog, changed:
     assert fault in str(caught.value)
 
 
+def test_nothing_that_a_reading_asks_for_grows_beyond_measure(catalog: Catalog) -> None:
+    doubling = [{"figure": "count"}, *({"figure": "difference", "between": [n, n]} for n in range(20))]
+    with pytest.raises(NoControl, match="too much to work out"):
+        built(catalog, figures=doubling)
+    many = {"any": [{"column": "sailing.id", "values": [n]} for n in range(24)]}
+    assert len(built(catalog, only=[many] * 10)) < 20_000
+
+
 def test_what_may_not_be_seen_is_not_there(catalog: Catalog) -> None:
     seen = catalog.only(lambda table, column: (table, column) not in {("payment", None), ("sailing", "status")})
     for changed in ({}, {"only": [{"has": "payment"}]}):

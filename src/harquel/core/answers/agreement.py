@@ -22,6 +22,8 @@ _NARROW: Final = 12
 _MOST_SHOWN: Final = 60
 """Characters of a text that stand in a difference."""
 _MIDNIGHT: Final = re.compile(r"(\d{4}-\d\d-\d\d)[ T]00:00(:00(\.0+)?)?")
+_DAY: Final = 10
+"""Characters of a day."""
 _INSTANT: Final = re.compile(r"(\d{4}-\d\d-\d\d)T(\d\d:\d\d.*)")
 
 Cell = tuple[int, float, str]
@@ -44,13 +46,15 @@ def agree(one: Result, other: Result) -> bool:
     return agreement(one, other) is not None
 
 
-def agreement(one: Result, other: Result, keys: Collection[int] = ()) -> Agreement | None:
+def agreement(
+    one: Result, other: Result, keys: Collection[int] = (), needed: Collection[int] = ()
+) -> Agreement | None:  # fmt: skip
     """What agrees, where each row of one is in the other as often; None where that is not so.
 
     A result may have columns that the other has not: the narrower one must be found in the wider. Figures are
     compared with the decimals of the one that was rounded more. Of results beyond MOST_ROWS only the beginnings
     could be compared, so they count as different unless they are equal. `keys` are columns of the first whose
-    numbers are no figures.
+    numbers are no figures, `needed` those of the second that must be in the first.
     """
     if len(one.rows) != len(other.rows):
         return None
@@ -58,11 +62,16 @@ def agreement(one: Result, other: Result, keys: Collection[int] = ()) -> Agreeme
         return Agreement(True, True) if one.rows == other.rows else None
     here, there = _columns(one), _columns(other)
     figures = {p for p, c in enumerate(here) if p not in keys and any(isinstance(v, int | float) for v in c)}
-    found = _paired(here, there, figures)
+    found = _paired(here, there, figures, needed)
     # A name may stand in one column here and in two there, first and last.
     if found is None and max(len(here), len(there)) <= _NARROW and len(one.rows) <= MOST_ROWS // 10:
         either = chain(
-            ((here, apart, figures) for apart in islice(_joined(there), _MOST_JOINED)),
+            # Put together they have other places: then nothing may be missing at all.
+            (
+                (here, apart, figures)
+                for apart in islice(_joined(there), _MOST_JOINED)
+                if not needed or len(here) >= len(apart)
+            ),
             ((apart, there, {*range(len(apart))}) for apart in islice(_joined(here), _MOST_JOINED)),
         )
         found = next((a for a in (_paired(*way) for way in either) if a is not None), None)
@@ -70,12 +79,15 @@ def agreement(one: Result, other: Result, keys: Collection[int] = ()) -> Agreeme
     return replace(found, whole=False) if found is not None and nothing else found
 
 
-def _paired(here: list[list[Any]], there: list[list[Any]], figures: set[int]) -> Agreement | None:
+def _paired(
+    here: list[list[Any]], there: list[list[Any]], figures: set[int], needed: Collection[int] = ()
+) -> Agreement | None:  # fmt: skip
     turned = len(here) > len(there)
     narrow, wide = (there, here) if turned else (here, there)
     for places in _pairings(narrow, wide):
         chosen = [wide[p] for p in places]
-        if _same_rows(narrow, chosen):
+        missing = not turned and not set(needed) <= set(places)
+        if not missing and _same_rows(narrow, chosen):
             return Agreement(not turned or figures <= set(places), _same_rows(narrow, chosen, as_they_come=True))
     return None
 
@@ -163,6 +175,8 @@ def _pairings(narrow: list[list[Any]], wide: list[list[Any]]) -> Iterator[list[i
 
 def _same_rows(here: list[list[Any]], there: list[list[Any]], as_they_come: bool = False) -> bool:
     """Whether columns in this pairing hold the same rows, in whatever order or in the one that they come in."""
+    pairs = [_as_coarse(a, b) for a, b in zip(here, there, strict=True)]
+    here, there = [a for a, _ in pairs], [b for _, b in pairs]
     digits = [_coarser(_digits(a), _digits(b)) for a, b in zip(here, there, strict=True)]
     one, other = (
         list(zip(*columns, strict=True)) if as_they_come else _sorted(columns, digits) for columns in (here, there)
@@ -171,6 +185,30 @@ def _same_rows(here: list[list[Any]], there: list[list[Any]], as_they_come: bool
         _close(a, b, d) for left, right in zip(one, other, strict=True)
         for a, b, d in zip(left, right, digits, strict=True)
     )  # fmt: skip
+
+
+def _as_coarse(one: list[Any], other: list[Any]) -> tuple[list[Any], list[Any]]:
+    """Times beside days are compared by their day."""
+    if _all_days(one) and not _all_days(other):
+        return one, _days_of(other) or other
+    if _all_days(other) and not _all_days(one):
+        return _days_of(one) or one, other
+    return one, other
+
+
+def _all_days(column: list[Any]) -> bool:
+    found = [v for v in column if v is not None]
+    return bool(found) and all(isinstance(v, str) and len(v) == _DAY and v[4] == v[7] == "-" for v in found)
+
+
+def _days_of(column: list[Any]) -> list[Any] | None:
+    """The days of a column of times; None where it holds anything else."""
+    if not all(
+        v is None or (isinstance(v, str) and v[4:5] == v[7:8] == "-" and v[_DAY : _DAY + 1] in ("", " "))
+        for v in column
+    ):
+        return None
+    return [v if v is None else v[:_DAY] for v in column]
 
 
 def _coarser(one: int | None, other: int | None) -> int | None:

@@ -51,6 +51,8 @@ class SecondWay:
         self._ruled: TextRuling | None = None
         self._result: Result | None = None
         self._same: Agreement | None = None
+        self._needed: frozenset[int] = frozenset()
+        """Which columns of a control are what was asked for, so that a draft without them says something else."""
 
     @property
     def independent(self) -> bool:
@@ -139,6 +141,7 @@ class SecondWay:
                 return
         model, self._course.duty = source.second or source.model, DUTY
         opinion.model, opinion.reading, opinion.draft = model.profile.name, None, None
+        self._needed = frozenset()
         self._draft(model, attempt, opinion)
 
     def _control(self, reader: LanguageModel, attempt: Attempt, opinion: SecondOpinion) -> None:
@@ -146,6 +149,7 @@ class SecondWay:
         if not isinstance(built, Built):
             opinion.said = f"No control could be built from the reading: {built}"
             return
+        self._needed = built.reading.asked_for()
         opinion.reading, opinion.understood = built.reading.told(), understood_as(built.reading)
         self._let(attempt, opinion, built.sql)
 
@@ -218,12 +222,12 @@ class SecondWay:
         with course.clock.phase("review"):
             one = statement_of(ruled.tree, course.catalog)
             keys = {place for place, role in enumerate(roles_of(one)) if role is not None}
-            found = agreement(first, other, keys)
+            found = agreement(first, other, keys, self._needed)
             if found is not None:
                 return found
             names = Names(course.source.engine, course.look, course.tells_apart)
             told = renamed(one, statement_of(second.tree, course.catalog), other, names)
-        return next((a for a in (agreement(first, r, keys) for r in told) if a is not None), None)
+        return next((a for a in (agreement(first, r, keys, self._needed) for r in told) if a is not None), None)
 
     def _why(self, first: Result, ruled: TextRuling, other: Result, second: TextRuling) -> str:
         course = self._course

@@ -16,18 +16,21 @@ from sqlglot import exp
 from harquel.core.domain.catalog import Catalog, Column
 from harquel.core.domain.notes import Measure, Notes
 from harquel.core.domain.statements import DraftedStatement
-from harquel.core.reading.literals import of_day
+from harquel.core.reading.literals import NUMBERS, TIMES, of_day
 from harquel.core.reading.paths import NoControl, Way, table_named, way_to
 from harquel.core.reading.rows import SIGNS, Place, Rows, all_of, column_of
-from harquel.core.reading.value import Each, Figure, Order, Per, Reading, Worth
+from harquel.core.reading.value import Figure, Kept, Order, Per, Reading, Worth
 from harquel.core.sql import ParseFault, render
 from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.tree import identifier
 
 _UNITS: Final = {"year": "%Y", "month": "%Y-%m", "day": "%Y-%m-%d"}
 _FUNCTIONS: Final = {"sum": exp.Sum, "average": exp.Avg, "minimum": exp.Min, "maximum": exp.Max}
-_FOLDED: Final = {"difference", "ratio", "percent", "part"}
+_FOLDED: Final = {"difference", "ratio", "percent", "part", "running", "change"}
+_MOST_WEIGHT: Final = 60
+"""Figures that a statement may repeat in all."""
 _PLACE: Final = "place_within"
+_MEAN: Final = "mean_of_all"
 _LONGEST_NAME: Final = 40
 _SECONDS: Final = {"days": "86400.0", "hours": "3600.0", "minutes": "60.0"}
 
@@ -60,7 +63,7 @@ class _Statement:
         asked = (*reading.only, *(c for figure in reading.figures for c in figure.only))
         self.rows.conditions(reading.only, reading.during, self._measure_of(reading), self.rows.touched(asked))
         groups = [self._group(per) for per in reading.per]
-        figures = self._figures(reading)
+        figures = self._figures(reading, groups)
         shown = [self.rows.column(s) if isinstance(s, str) else self._worth(s) for s in reading.show]
         named = zip([*groups, *figures, *shown], _names(reading), strict=True)
         columns: list[exp.Expr] = [exp.Alias(this=node, alias=identifier(name)) for node, name in named]
@@ -68,31 +71,49 @@ class _Statement:
         select = self.rows.select(columns)
         if groups:
             select.set("group", exp.Group(expressions=[g.copy() for g in groups]))
-        if reading.keep:
-            select.set("having", exp.Having(this=all_of(self._kept(reading, figures))))
+        bounds = [self._bound(kept, figures) for kept in reading.keep if kept.value is not None]
+        if bounds:
+            select.set("having", exp.Having(this=all_of(bounds)))
         if reading.distinct and shown:
             select.set("distinct", exp.Distinct())
-        if reading.each is not None:
-            select, order = self._best(select, reading.each, figures), []
+        if reading.each is not None or reading.tally or len(bounds) < len(reading.keep):
+            select, order = self._of_the_whole(select, figures), []
         if order:
             select.set("order", exp.Order(expressions=order))
         if reading.top is not None:
             select.set("limit", exp.Limit(expression=exp.Literal.number(reading.top)))
         return select
 
-    def _best(self, select: exp.Select, each: Each, figures: list[exp.Expr]) -> exp.Select:
-        """What comes first in each, counted by a window over all of it; in no order of its own."""
-        first = self._ordered(Order(by=each.by, descending=each.descending), self.reading, figures)
-        part = self._ordered(Order(by=each.per), self.reading, figures).this
-        place = exp.Window(this=exp.Rank(), partition_by=[part], order=exp.Order(expressions=[first]))
+    def _of_the_whole(self, select: exp.Select, figures: list[exp.Expr]) -> exp.Select:
+        """What only shows once all groups or rows are there: the first of each, those beyond the average, how many
+        there are. In no order of its own.
+        """
         names = [column.alias for column in select.expressions]
-        select.append("expressions", exp.alias_(place, _PLACE))
+        tests: list[exp.Expr] = []
+        for kept in (k for k in self.reading.keep if k.value is None):
+            at = len(tests)
+            mean = exp.Window(this=exp.Avg(this=self._plain_of(figures, kept.figure)), partition_by=self._within(kept))
+            select.append("expressions", exp.alias_(mean, f"{_MEAN}{at}"))
+            name = names[len(self.reading.per) + kept.figure]
+            tests.append(SIGNS[kept.how](this=column_of("q", name), expression=column_of("q", f"{_MEAN}{at}")))
+        if (each := self.reading.each) is not None:
+            first = self._ordered(Order(by=each.by, descending=each.descending), self.reading, figures)
+            part = self._ordered(Order(by=each.per), self.reading, figures).this
+            place = exp.Window(this=exp.Rank(), partition_by=[part], order=exp.Order(expressions=[first]))
+            select.append("expressions", exp.alias_(place, _PLACE))
+            tests.append(exp.LTE(this=column_of("q", _PLACE), expression=exp.Literal.number(each.top)))
         select.set("joins", [join for _, join in self.rows.joins.values()])
-        whole = exp.Select(expressions=[column_of("q", name) for name in names])
+        shown: list[exp.Expr] = [column_of("q", name) for name in names]
+        if self.reading.tally:
+            shown = [exp.alias_(exp.Count(this=exp.Star()), "count")]
+        whole = exp.Select(expressions=shown)
         whole.set("from_", exp.From(this=exp.Subquery(this=select, alias=exp.TableAlias(this=identifier("q")))))
-        bound = exp.LTE(this=column_of("q", _PLACE), expression=exp.Literal.number(each.top))
-        whole.set("where", exp.Where(this=bound))
+        if tests:
+            whole.set("where", exp.Where(this=all_of(tests)))
         return whole
+
+    def _within(self, kept: Kept) -> list[exp.Expr] | None:
+        return [self._ordered(Order(by=kept.within), self.reading, []).this] if kept.within is not None else None
 
     def _measure_of(self, reading: Reading) -> Measure | None:
         """The agreed measure that is asked for: its own rows count, and its own time dates them."""
@@ -108,15 +129,21 @@ class _Statement:
             raise NoControl(f"That measure is of rows of {measure.of}, not of {self.rows.base.name}.")
         return measure
 
-    def _figures(self, reading: Reading) -> list[exp.Expr]:
+    def _figures(self, reading: Reading, groups: list[exp.Expr]) -> list[exp.Expr]:
         made: list[exp.Expr] = []
+        weights: list[int] = []
         for figure in reading.figures:
-            made.append(self._figure(figure, made))
+            # One that is made of others repeats all that they are made of.
+            apart = figure.figure not in _FOLDED or figure.between is None
+            weights.append(1 if apart else sum(weights[n] for n in figure.between or () if 0 <= n < len(weights)))
+            if sum(weights) > _MOST_WEIGHT:
+                raise NoControl("Figures of figures of figures are too much to work out.")
+            made.append(self._figure(figure, made, groups))
         return made
 
-    def _figure(self, figure: Figure, before: list[exp.Expr]) -> exp.Expr:
+    def _figure(self, figure: Figure, before: list[exp.Expr], groups: list[exp.Expr]) -> exp.Expr:
         if figure.figure in _FOLDED:
-            found = _folded(figure, before)
+            found = _folded(figure, before, groups)
         else:
             test = self._narrowed(figure)
             found = self._share(test) if figure.figure == "share" else self._plain(figure, test)
@@ -157,7 +184,7 @@ class _Statement:
             return self._lasted(worth.since, worth.of, worth.unit)
         node, _, column = self.rows.meant(worth.of)
         counted = isinstance(worth, Figure) and worth.figure in ("sum", "average")
-        if column.kind != "number" and (counted or worth.less is not None or worth.times is not None):
+        if column.kind not in NUMBERS and (counted or worth.less is not None or worth.times is not None):
             raise NoControl(f"{worth.of} holds no numbers.")
         value: exp.Expr = node
         if worth.less is not None:
@@ -184,7 +211,7 @@ class _Statement:
             self.rows.where.append(exp.Not(this=exp.Is(this=held, expression=exp.Null())))
         if per.unit is None:
             return node
-        if column.kind not in ("temporal", "text"):
+        if column.kind not in TIMES:
             raise NoControl(f"{per.column} holds no times.")
         if per.unit == "day" and of_day(column):
             return node
@@ -209,14 +236,18 @@ class _Statement:
             node = self._group(reading.per[named]) if named is not None else self.rows.column(order.by)
         return exp.Ordered(this=node, desc=order.descending, nulls_first=False)
 
-    def _kept(self, reading: Reading, figures: list[exp.Expr]) -> list[exp.Expr]:
-        tests: list[exp.Expr] = []
-        for kept in reading.keep:
-            if kept.figure >= len(figures):
-                raise NoControl(f"There is no figure {kept.figure} to keep groups by.")
-            number = exp.Literal.number(int(kept.value) if kept.value.is_integer() else kept.value)
-            tests.append(SIGNS[kept.how](this=figures[kept.figure].copy(), expression=number))
-        return tests
+    def _bound(self, kept: Kept, figures: list[exp.Expr]) -> exp.Expr:
+        value = kept.value or 0.0
+        number = exp.Literal.number(int(value) if value.is_integer() else value)
+        return SIGNS[kept.how](this=self._plain_of(figures, kept.figure), expression=number)
+
+    def _plain_of(self, figures: list[exp.Expr], place: int) -> exp.Expr:
+        """A figure of each group, which is not made from the others'."""
+        if place >= len(figures):
+            raise NoControl(f"There is no figure {place} to keep groups by.")
+        if figures[place].find(exp.Window):
+            raise NoControl(f"Figure {place} is only known once all groups are there.")
+        return figures[place].copy()
 
 
 def _names(reading: Reading) -> list[str]:
@@ -240,19 +271,32 @@ def _divided(value: exp.Expr, by: float) -> exp.Expr:
     return exp.Div(this=exp.Paren(this=value), expression=exp.Literal.number(by)) if by != 1 else value
 
 
-def _folded(figure: Figure, before: list[exp.Expr]) -> exp.Expr:
+def _folded(figure: Figure, before: list[exp.Expr], groups: list[exp.Expr]) -> exp.Expr:
     places = figure.between or (-1, -1)
     if not all(0 <= n < len(before) for n in places):
         raise NoControl(f"A {figure.figure} is between two earlier figures, by their places.")
     one, other = (exp.Paren(this=before[n].copy()) for n in places)
-    if figure.figure == "part":
-        return _ratio(
-            exp.Mul(this=exp.Literal.number("100.0"), expression=one), exp.Window(this=exp.Sum(this=one.copy()))
-        )
+    if figure.figure in ("part", "running", "change"):
+        return _over_groups(figure, one, groups)
     if figure.figure == "difference":
         return exp.Sub(this=one, expression=other)
     factor = "100.0" if figure.figure == "percent" else "1.0"
     return _ratio(exp.Mul(this=exp.Literal.number(factor), expression=one), other)
+
+
+def _over_groups(figure: Figure, one: exp.Expr, groups: list[exp.Expr]) -> exp.Expr:
+    """A figure of a group beside those of the others."""
+    if one.find(exp.Window):
+        raise NoControl(f"A {figure.figure} is of a figure that each group has for itself.")
+    if figure.figure == "part":
+        hundredfold = exp.Mul(this=exp.Literal.number("100.0"), expression=one)
+        return _ratio(hundredfold, exp.Window(this=exp.Sum(this=one.copy())))
+    if not groups:
+        raise NoControl(f"A {figure.figure} needs to be told along what.")
+    order = exp.Order(expressions=[exp.Ordered(this=groups[0].copy(), nulls_first=False)])
+    if figure.figure == "running":
+        return exp.Window(this=exp.Sum(this=one.copy()), order=order)
+    return exp.Sub(this=one, expression=exp.Window(this=exp.Lag(this=one.copy()), order=order))
 
 
 def _ratio(part: exp.Expr, whole: exp.Expr) -> exp.Expr:

@@ -14,6 +14,9 @@ from harquel.core.reading.paths import NoControl
 from harquel.core.reading.value import Compared, Plain
 
 _DAY: Final = re.compile(r"\d{4}-\d\d-\d\d\Z")
+TIMES: Final = frozenset({"temporal", "text", "other"})
+NUMBERS: Final = frozenset({"number", "other"})
+"""Kinds of columns that can hold such values: a file keeps times as texts, and a column of a view may have no type."""
 _SIGNS: Final = {"less": exp.LT, "at most": exp.LTE, "more": exp.GT, "at least": exp.GTE}
 
 
@@ -38,7 +41,7 @@ def moment(text: str) -> str:
         raise NoControl(f"{text!r} is no time in ISO 8601.") from error
     if at.tzinfo is not None:
         raise NoControl(f"{text!r} names a zone; times stand without one.")
-    return f"{at:%Y-%m-%d}" if at.time() == dt.time() else at.isoformat(" ")
+    return at.date().isoformat() if at.time() == dt.time() else at.isoformat(" ")
 
 
 def of_day(column: Column) -> bool:
@@ -123,4 +126,7 @@ def _in_time(node: exp.Expr, column: Column, how: Compared, values: tuple[Plain,
 
 
 def _next_day(day: str) -> str:
-    return f"{dt.date.fromisoformat(day) + dt.timedelta(days=1):%Y-%m-%d}"
+    try:
+        return (dt.date.fromisoformat(day) + dt.timedelta(days=1)).isoformat()
+    except OverflowError as error:
+        raise NoControl(f"No day comes after {day}.") from error

@@ -11,7 +11,7 @@ from sqlglot import exp
 
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.notes import Measure, Notes
-from harquel.core.reading.literals import compared, equal_to, literal, moment, of_day
+from harquel.core.reading.literals import TIMES, compared, equal_to, literal, moment, of_day
 from harquel.core.reading.paths import NoControl, Way, pointing, table_named, way_to
 from harquel.core.reading.value import Condition, Time
 from harquel.core.sql import ParseFault, parse
@@ -167,6 +167,8 @@ class Rows:
         codes = self.place.notes.of(table.name).columns.get(column.name)
         values = tuple(equal_to(v, column, codes.codes if codes else {}) for v in given.values)
         if given.unit is not None:
+            if column.kind not in TIMES:
+                raise NoControl(f"{given.column} holds no times.")
             part = self.written(DIALECTS[self.place.engine].parts[given.unit], at=node)
             found = compared(part, replace(column, type="INTEGER"), given.how, given.values)
         else:
@@ -206,7 +208,7 @@ class Rows:
         """From an instant up to, not including, another, as conditions."""
         name = given.column or dated or self._dated()
         node, _, column = self.meant(name)
-        if column.kind not in ("temporal", "text"):
+        if column.kind not in TIMES:
             raise NoControl(f"{name} holds no times.")
         ends = [(exp.GTE, given.since), (exp.LT, given.until)]
         return [sign(this=node.copy(), expression=literal(moment(end))) for sign, end in ends if end is not None]
@@ -223,7 +225,7 @@ class Rows:
         if name.casefold() in ("now", "today"):
             return literal(moment(self.place.now if name.casefold() == "now" else self.place.now[:10]))
         node, _, column = self.meant(name)
-        if column.kind not in ("temporal", "text"):
+        if column.kind not in TIMES:
             raise NoControl(f"{name} holds no times.")
         return node
 

@@ -80,12 +80,14 @@ class Figure(Worth):
     """One figure. `only` and `during` narrow the rows that go into it, beyond those of the whole reading.
 
     `share` is the part of all rows that meet `only`, in percent; `difference`, `ratio` and `percent` are of two earlier
-    figures, by their places from 0, and `part` is what each group has of all that an earlier one comes to, in percent.
+    figures, by their places from 0. Of one earlier figure, named twice: `part` is what each group has of all that it
+    comes to, in percent, `running` what it comes to up to a group, `change` what it is more than in the group before,
+    in the order of the first thing that figures are given for.
     """
 
     figure: Literal[
         "count", "distinct", "sum", "average", "minimum", "maximum", "share", "measure", "difference", "ratio",
-        "percent", "part",
+        "percent", "part", "running", "change",
     ] = "count"  # fmt: skip
     between: tuple[int, int] | None = None
     only: tuple[Condition, ...] = Field(default=(), max_length=MOST)
@@ -118,11 +120,14 @@ class Each(_Said):
 
 
 class Kept(_Said):
-    """Which groups stay, by one of their figures."""
+    """Which groups stay, by one of their figures, held against a value or against its average over the groups."""
 
     figure: int = Field(default=0, ge=0, lt=MOST)
     how: Literal["equal", "less", "at most", "more", "at least"] = Field(default="at least", alias="is")
-    value: float
+    value: float | None = None
+    """Left out, the average."""
+    within: Name | None = None
+    """Over those groups only that have the same of this column."""
 
 
 class Reading(_Part):
@@ -139,6 +144,8 @@ class Reading(_Part):
     during: tuple[Time, ...] = Field(default=(), max_length=MOST)
     per: tuple[Per, ...] = Field(default=(), max_length=MOST)
     keep: tuple[Kept, ...] = Field(default=(), max_length=MOST)
+    tally: bool = False
+    """Whether only how many groups stay is asked for."""
     each: Each | None = None
     order: tuple[Order, ...] = Field(default=(), max_length=MOST)
     top: int | None = Field(default=None, ge=1, le=100_000)
@@ -147,6 +154,14 @@ class Reading(_Part):
     def told(self) -> dict[str, Any]:
         """As it is kept and shown: what was left out is left out."""
         return self.model_dump(mode="json", by_alias=True, exclude_unset=True)
+
+    def asked_for(self) -> frozenset[int]:
+        """The columns of its statement that an answer must have: figures that are not there for another figure only."""
+        if self.tally:
+            return frozenset({0})
+        used = {place for figure in self.figures for place in figure.between or ()}
+        first = len(self.per)
+        return frozenset(first + n for n in range(len(self.figures)) if n not in used)
 
     def conditions(self) -> Iterator[Condition]:
         """All of them, of figures and within others too."""

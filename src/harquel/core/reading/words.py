@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from harquel.core.reading.value import Condition, Figure, Per, Plain, Reading, Time, Worth
+from harquel.core.reading.value import Condition, Figure, Kept, Per, Plain, Reading, Time, Worth
 
 _TESTS: Final = {
     "equal": "is", "in": "is one of", "less": "less than", "at most": "at most", "more": "more than",
@@ -13,6 +13,10 @@ _TESTS: Final = {
 _FIGURES: Final = {
     "distinct": "different {}", "sum": "sum of {}", "average": "average of {}", "minimum": "least {}",
     "maximum": "most {}", "measure": "{}",
+}  # fmt: skip
+_OF_GROUPS: Final = {
+    "part": "figure {} as a part of all, in percent", "running": "figure {} so far",
+    "change": "what figure {} is more than before",
 }  # fmt: skip
 _LONGEST: Final = 300
 """Characters of a part; the form may hold more than anybody reads."""
@@ -25,7 +29,8 @@ def understood_as(reading: Reading) -> list[str]:
     if reading.show:
         parts.append("listed with " + ", ".join(s if isinstance(s, str) else _worth(s) for s in reading.show))
     parts += map(_per, reading.per)
-    parts += [f"kept where figure {k.figure + 1} is {_TESTS[k.how]} {k.value:g}" for k in reading.keep]
+    parts += map(_kept, reading.keep)
+    parts += ["how many of those there are"] if reading.tally else []
     if (each := reading.each) is not None:
         by = each.by if isinstance(each.by, str) else f"figure {each.by + 1}"
         parts.append(
@@ -44,8 +49,8 @@ def _figure(figure: Figure, reading: Reading) -> str:
     where = f" where {' and '.join(narrowed)}" if narrowed else ""
     if figure.between is not None:
         one, other = (n + 1 for n in figure.between)
-        if figure.figure == "part":
-            return f"figure {one} as a part of all, in percent"
+        if figure.figure in _OF_GROUPS:
+            return _OF_GROUPS[figure.figure].format(one)
         return f"{figure.figure} of figures {one} and {other}"
     if figure.figure == "share":
         return f"share{where}, in percent"
@@ -84,6 +89,12 @@ def _time(time: Time) -> str:
     by = f" by {time.column}" if time.column else ""
     ends = [("from", time.since), ("until before", time.until)]
     return " ".join(f"{word} {end}" for word, end in ends if end is not None) + by
+
+
+def _kept(kept: Kept) -> str:
+    value = f"{kept.value:g}" if kept.value is not None else "the average"
+    within = f" of the same {kept.within}" if kept.within else ""
+    return f"kept where figure {kept.figure + 1} is {_TESTS[kept.how]} {value}{within}"
 
 
 def _per(per: Per) -> str:
