@@ -156,6 +156,16 @@ def test_results_that_cannot_be_are_doubted(make: Make, question: str, draft: st
     assert rule in [r for r, _ in caveats(make, question, draft)]
 
 
+def test_a_change_in_percent_may_lie_anywhere(make: Make) -> None:
+    """Unlike a share; the one is told from the other by what is divided, not by its name."""
+    counted = "SUM(scheduled_departure >= '{0}-08-01' AND scheduled_departure < '{0}-09-01')"
+    now, before = counted.format(2026), counted.format(2025)
+    draft = "SELECT 100.0 * ({} - {}) / {} AS percent FROM sailing"
+    question = "Change of sailings in August 2026 against August 2025 in percent"
+    assert "result-outside" not in [r for r, _ in caveats(make, question, draft.format(now, before, before))]
+    assert "result-outside" in [r for r, _ in caveats(make, question, draft.format(f"{now} * 0.1", before, now))]
+
+
 def test_a_value_that_was_never_seen_is_looked_up_once(make: Make) -> None:
     draft = "SELECT COUNT(*) FROM incident WHERE note = 'No such note.'"
     source = make(Scripted(draft))

@@ -12,7 +12,7 @@ STRUCTURAL: Final = frozenset(
     (
         "bare-column clock code-by-meaning counts-empty integer-division last-day-lost left-join-undone "
         "multiplied not-in-nullable null-compared off-key result-all-null result-constant result-cut "
-        "result-empty result-negative result-outside result-repeats result-single result-ties result-unnamed "
+        "result-empty result-negative result-outside result-repeats result-single result-ties "
         "second-differs total-differs two-readings types-differ unit unjoined unknown-value wrong-case"
     ).split()
 )
@@ -23,7 +23,7 @@ COVERAGE: Final = frozenset(
         "distinct-drops distinct-missing either-for-both left-out limit-without-order measure-bent negation "
         "no-share not-grouped not-known not-ranked not-read not-reviewed null-as-zero nulls-lost "
         "number-left-out one-key-of-several other-time outstanding period period-left-out period-unasked "
-        "periods-unequal rate-added-up similar-table turned-between-columns unasked unasked-limit "
+        "periods-unequal rate-added-up result-unnamed similar-table turned-between-columns unasked unasked-limit "
         "unlike-example weekday wrong-figure wrong-limit wrong-order wrong-whole"
     ).split()
 )

@@ -106,7 +106,7 @@ def _alike_by_chance(context: ReviewContext) -> bool:
 def _column(context: ReviewContext, name: str, node: exp.Expr, numbers: list[float]) -> list[Finding]:
     low, high = min(numbers), max(numbers)
     label = name.replace("_", " ")
-    if _SHARE.search(name.casefold()) and node.find(exp.Div) and (low < -_SLACK or high > 100 + _SLACK):
+    if _SHARE.search(name.casefold()) and _divides(node) and (low < -_SLACK or high > 100 + _SLACK):
         value = low if low < 0 else high
         return [
             _finding(
@@ -130,6 +130,15 @@ def _column(context: ReviewContext, name: str, node: exp.Expr, numbers: list[flo
         told = _finding("result-constant", message, "It may be so; look at what it is computed from.")
         return [replace(told, severity="info")]
     return []
+
+
+def _divides(node: exp.Expr) -> bool:
+    """Whether something is divided that is not a change, (new - old) / old, which may lie anywhere."""
+    for div in node.find_all(exp.Div):
+        taken_off = [sub.expression.unnest() for sub in div.this.find_all(exp.Sub)]
+        if not any(old == n for old in taken_off for n in within(div.expression)):
+            return True
+    return False
 
 
 def _lasts(context: ReviewContext, node: exp.Expr) -> bool:
