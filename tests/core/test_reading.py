@@ -41,15 +41,15 @@ def nested(levels: int) -> dict[str, Any]:
 
 
 @pytest.mark.parametrize(("reply", "fault"), [
-    ("I would count the sailings.", "no JSON object"),
+    ("I would count the sailings.", "holds no reading"),
     ('{"rows": "sailing"' + " " * 30_000, "more than 20,000 characters"),
-    ('{"rows": ' * 2_000, "no JSON object"),
+    ('{"rows": ' * 2_000, "holds no reading"),
     (json.dumps(nested(9)), "more than 12 deep"),
     (json.dumps({**READING, "sql": "DELETE FROM sailing"}), "sql: Extra inputs"),
     (json.dumps({**READING, "figures": [{"figure": "count"}] * 40}), "figures: Tuple should have at most 24"),
     (json.dumps({**READING, "top": 10**9}), "top: "),
     (json.dumps({**READING, "rows": "x" * 900}), "rows: "),
-    ('{"rows": "sailing", "top": ' + "9" * 5_000 + "}", "no JSON object"),
+    ('{"rows": "sailing", "top": ' + "9" * 5_000 + "}", "holds no reading"),
 ])  # fmt: skip
 def test_what_is_no_reading_is_said_to_be_none(reply: str, fault: str) -> None:
     found = reading_of(reply)

@@ -10,7 +10,7 @@ from harquel.standin.model import reply_to
 from harquel.standin.model.adapt import adapt
 from harquel.standin.model.lexicon import Lexicon
 from harquel.standin.model.prompt import read_prompt
-from harquel.standin.model.tempers import SLIPS, Temper, slip_into, temper_of
+from harquel.standin.model.tempers import SLIPS, Temper, misread, slip_into, temper_of
 
 SQL = "SELECT quay.name, COUNT(*) AS n FROM lantern JOIN quay ON quay.id = lantern.quay_id WHERE quay.name = 'North'"
 SPOILT = {
@@ -150,3 +150,28 @@ def test_an_example_that_does_not_fit_is_left_alone(question: str) -> None:
 @pytest.mark.parametrize("messages", [[], [{"role": "user", "content": "hello"}], [{"role": "system", "content": "x"}]])
 def test_a_conversation_that_makes_no_sense_gets_an_answer_all_the_same(messages: list[dict[str, str]]) -> None:
     assert "question" in reply_to(messages, "careful", Temper("careful")).text
+
+
+READING = {
+    "rows": "lantern", "figures": [{"figure": "sum", "of": "lantern.oil"}], "only": [{"column": "quay.name"}],
+    "during": [{"from": "2026-08-01", "until": "2026-09-01"}], "per": [{"column": "quay.name"}],
+}  # fmt: skip
+
+
+def test_each_part_of_a_reading_can_be_misread_and_one_is_at_a_time() -> None:
+    kept = json.dumps(READING)
+    spoilt = [misread(READING, draw / 10) for draw in range(10)]
+    differing = {tuple(sorted(part for part in READING if s.get(part) != READING[part])) for s in spoilt}
+    assert differing == {("only",), ("per",), ("during",), ("figures",)}
+    assert json.dumps(READING) == kept
+    assert misread({"rows": "lantern"}, 0.5) == {"rows": "lantern"}
+
+
+def test_a_reading_is_said_where_one_is_asked_for_and_a_careless_one_slips() -> None:
+    given = {"role": "user", "content": PROMPT.format(question="How many lanterns were lit in May 2025 per quay?")}
+    wish = [{"role": "system", "content": 'Say {"rows": "..."}'}, given]
+    careful = json.loads(reply_to(wish, "careful", Temper("careful")).text)
+    assert (careful["rows"], "sql" in careful) == ("lantern", False)
+    careless = Temper("careless", 1.0)
+    assert json.loads(reply_to(wish, "careless-1", careless).text) != careful
+    assert "sql" in json.loads(reply_to([given], "careful", Temper("careful")).text)

@@ -30,7 +30,7 @@ def reading_of(text: str) -> Reading | NoReading:
         return NoReading(f"The reply has more than {LONGEST:,} characters.")
     found = object_in(without_thinking(text), frozenset({"rows"}))
     if found is None:
-        return NoReading("The reply is no JSON object.")
+        return NoReading('The reply holds no reading: a JSON object with "rows".')
     if _depth(found) > DEEPEST:
         return NoReading(f"The reading is nested more than {DEEPEST} deep.")
     try:

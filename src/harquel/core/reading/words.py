@@ -88,7 +88,7 @@ def _value(value: Plain) -> str:
 def _time(time: Time) -> str:
     by = f" by {time.column}" if time.column else ""
     ends = [("from", time.since), ("until before", time.until)]
-    return " ".join(f"{word} {end}" for word, end in ends if end is not None) + by
+    return " ".join(f"{word} {end.removesuffix(' 00:00:00')}" for word, end in ends if end is not None) + by
 
 
 def _kept(kept: Kept) -> str:

@@ -12,7 +12,7 @@ from .lexicon import Lexicon
 from .prompt import Prompt, read_prompt
 from .reading import ASKED_FOR, read
 from .render import write
-from .tempers import Temper, chance, slip_into
+from .tempers import Temper, chance, misread, slip_into
 from .understand import understand
 from .words import EMPTY, tokens
 
@@ -36,7 +36,10 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
         return Turn(f"I do not see a question: {error}.")
     try:
         if messages[0]["role"] == "system" and ASKED_FOR in messages[0]["content"]:
-            return Turn(json.dumps(read(understand(prompt, Lexicon(prompt)), prompt)))
+            reading = read(understand(prompt, Lexicon(prompt)), prompt)
+            if temper.kind == "careless" and chance(model, messages[:2], "slips") < temper.rate:
+                reading = misread(reading, chance(model, messages[:2], "which"))
+            return Turn(json.dumps(reading))
         sql, explanation = _draft(prompt, said, asked[1:])
     except NotInData as error:
         if prompt.more_tables and not said:

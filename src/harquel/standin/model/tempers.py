@@ -4,6 +4,9 @@ careful               no slips
 careless-RATE[-SLIP]  RATE is the chance that a first draft carries one slip
 stubborn[-SLIP]       every draft carries the same slip, whatever it is told
 flaky                 the server stumbles: 429, 500, a reply cut off, a slow one
+
+A careless one reads carelessly, too: RATE is the chance that a part of a reading is missing, of another column, or of
+another time. A stubborn one reads as it is told to.
 """
 
 from __future__ import annotations
@@ -13,6 +16,7 @@ import json
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 SLIPS = (
     "shortened-table", "invented-column", "misspelt-value", "missing-join", "unasked-limit", "prose",
@@ -59,6 +63,26 @@ def slip_into(sql: str, explanation: str, wanted: str, draw: float) -> str:
                 return spoilt
             return json.dumps({"sql": spoilt, "explanation": explanation})
     raise AssertionError("prose is always possible")
+
+
+def misread(reading: dict[str, Any], draw: float) -> dict[str, Any]:
+    """A reading with one slip, of those that its parts allow; as it is where it has none."""
+    spoilt: list[dict[str, Any]] = []
+    if reading.get("only"):
+        spoilt.append({**reading, "only": reading["only"][1:]})
+    if reading.get("per"):
+        spoilt.append({**reading, "per": reading["per"][1:]})
+    for at, time in enumerate(reading.get("during", ())):
+        spoilt.append({**reading, "during": reading["during"][:at] + reading["during"][at + 1 :]})
+        if "from" in time:
+            later = f"{int(time['from'][:4]) - 1:04d}{time['from'][4:]}"
+            spoilt.append({**reading, "during": [{**t, "from": later} if t is time else t for t in reading["during"]]})
+    for at, figure in enumerate(reading.get("figures", ())):
+        other = {"sum": "average", "average": "sum", "maximum": "minimum", "minimum": "maximum"}.get(figure["figure"])
+        if other is not None:
+            changed = [{**f, "figure": other} if n == at else f for n, f in enumerate(reading["figures"])]
+            spoilt.append({**reading, "figures": changed})
+    return spoilt[int(draw * len(spoilt))] if spoilt else reading
 
 
 def _first_table(sql: str) -> str:
