@@ -10,7 +10,7 @@ import pytest
 
 from harquel.core.briefing import Describer
 from harquel.core.domain.inquiry import Inquiry
-from harquel.core.domain.policy import ReviewTerms
+from harquel.core.domain.policy import Approval, ReviewTerms
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import LanguageModel
 from harquel.testing.scripted import Scripted
@@ -130,6 +130,24 @@ def test_a_reader_that_is_gone_does_no_harm_and_every_step_is_told(make: Make) -
     ask(read(make(Scripted(RIGHT)), Replies(reading())), QUESTION, recorder)
     told = [e.kind for e in recorder.events if getattr(e.what, "duty", "")]
     assert told == ["prompted", "replied", "ruled", "found", "planned", "ruled", "ran"]
+
+
+def test_a_control_that_may_not_run_reads_too_much_or_is_cut_is_said_and_does_no_harm(make: Make) -> None:
+    """It is bounded like every statement: by the plan, by approval, and by the rows that are taken."""
+    wide = json.dumps({"rows": "weather_reading", "figures": [{"figure": "count"}]})
+    listed = json.dumps({"rows": "booking", "show": ["booking.id"]})
+    base = demo_policy()
+    for said, given, policy in (
+        ("at most 20,000 are allowed", wide, {"limits": base.limits.model_copy(update={"plan_rows": 20_000})}),
+        ("would have to be released", wide, {"approval": Approval(tables=("weather_reading",))}),
+        ("A result was cut", listed, {}),
+    ):
+        source = read(make(Scripted(RIGHT)), Replies(given))
+        held = source.policy.model_copy(update=policy)
+        found = ask(replace(source, describer=Describer(held, source.notes)), QUESTION)
+        assert found.second_opinion is not None
+        assert (found.outcome, found.trust, found.second_opinion.agrees) == ("answered", "clear", None)
+        assert said in found.second_opinion.said, found.second_opinion.said
 
 
 def test_what_a_table_says_cannot_tell_a_reader_what_to_do_to_our_statement(make: Make) -> None:
