@@ -156,6 +156,18 @@ def test_results_that_cannot_be_are_doubted(make: Make, question: str, draft: st
     assert rule in [r for r, _ in caveats(make, question, draft)]
 
 
+def test_not_in_is_not_doubted_where_it_let_something_through(make: Make) -> None:
+    """Once an empty value were inside, nothing would come: what came shows that there is none. Not so below the top."""
+    inside = (
+        "SELECT COUNT(*) FROM crew_member WHERE left_on IS NULL AND id NOT IN (SELECT manager_id FROM crew_member {})"
+    )
+    question = "How many crew members lead nobody?"
+    rules = [[r for r, _ in caveats(make, question, inside.format(where))] for where in ("", "WHERE id > 20")]
+    assert ["not-in-nullable" in r for r in rules] == [True, False]
+    below = f"SELECT COUNT(*) + 5 FROM vessel WHERE 1 = 1 OR EXISTS ({inside.format('')})"
+    assert "not-in-nullable" in [r for r, _ in caveats(make, question, below)]
+
+
 def test_a_change_in_percent_may_lie_anywhere(make: Make) -> None:
     """Unlike a share; the one is told from the other by what is divided, not by its name."""
     counted = "SUM(scheduled_departure >= '{0}-08-01' AND scheduled_departure < '{0}-09-01')"

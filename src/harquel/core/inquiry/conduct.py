@@ -51,6 +51,7 @@ from harquel.core.prompts import (
     take_apart,
 )
 from harquel.core.review.readings import OpenPoint, Reading, open_point
+from harquel.core.review.result import refuted
 
 UNKNOWN_NAMES = frozenset({"unknown-table", "unknown-column"})
 
@@ -344,6 +345,8 @@ class _Run:
             candidate.result = result
             found = doubt_result(course, candidate, result)
             course.found(attempt, found)
+            if candidate.context is not None:
+                candidate.findings = refuted(candidate.findings, candidate.context, result)
             candidate.findings = [*candidate.findings, *found]
         # What another way has said once is held against every draft, whether or not a word of it is doubtful.
         if candidate.opinion is not None:

@@ -77,6 +77,31 @@ def _figures(result: Result, context: ReviewContext) -> list[Finding]:
     return found
 
 
+def refuted(findings: list[Finding], context: ReviewContext, result: Result) -> list[Finding]:
+    """Findings on a draft, without weight where its rows show that they do not hold.
+
+    NOT IN lets nothing through once a value inside is empty: where it lets something through, none is.
+    """
+    wheres = [context.statement.outer.select.args.get("where")]
+    ands = [n for where in wheres if where is not None for n in _all_of(where.this)]
+    without = [n for n in context.statement.tree.find_all(exp.Not) if _in_query(n)]
+    found_something = any(value for row in result.rows for value in row)
+    if not found_something or not all(any(n is a for a in ands) for n in without):
+        return findings
+    return [replace(f, severity="info") if f.rule == "not-in-nullable" else f for f in findings]
+
+
+def _all_of(test: exp.Expr) -> list[exp.Expr]:
+    """The tests of which each must hold."""
+    test = test.unnest()
+    return [*_all_of(test.this), *_all_of(test.expression)] if isinstance(test, exp.And) else [test]
+
+
+def _in_query(node: exp.Not) -> bool:
+    inner = node.this.unnest()
+    return isinstance(inner, exp.In) and inner.args.get("query") is not None
+
+
 def _without_a_name(result: Result, context: ReviewContext) -> list[Finding]:
     """Rows without a value that make a group of their own, which no note explains."""
     outer = context.statement.outer
