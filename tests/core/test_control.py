@@ -67,6 +67,18 @@ def test_what_is_wrong_whatever_was_asked_outlives_a_control_that_says_the_same(
     assert (found.second_opinion.agrees, found.trust, rules(found)) == (True, "caution", ["last-day-lost"])
 
 
+def test_a_word_of_the_language_that_both_overlook_is_not_read_by_saying_it_twice(make: Make) -> None:
+    web = "SELECT COUNT(*) AS n FROM booking WHERE channel = 'web'"
+    overlooked = {
+        "rows": "booking",
+        "figures": [{"figure": "count"}],
+        "only": [{"column": "channel", "values": ["web"]}],
+    }
+    found = ask(read(make(Scripted(web)), Replies(json.dumps(overlooked))), "How many bookings were not made by web?")
+    assert found.second_opinion is not None
+    assert (found.second_opinion.agrees, found.trust, "negation" in rules(found)) == (True, "caution", True)
+
+
 def test_a_figure_that_was_asked_for_and_is_missing_is_a_difference(make: Make) -> None:
     months = "SELECT STRFTIME('%Y-%m', paid_at) AS month, SUM(amount_eur) AS eur{} FROM payment GROUP BY 1"
     whole = ", SUM(SUM(amount_eur)) OVER (ORDER BY STRFTIME('%Y-%m', paid_at)) AS so_far"

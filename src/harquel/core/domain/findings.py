@@ -31,6 +31,9 @@ COVERAGE: Final = frozenset(
 count as long as no second way to the same rows says otherwise."""
 OF_ORDER: Final = frozenset({"limit-without-order", "not-ranked", "wrong-order"})
 """Of those, what is said about the order of rows."""
+OF_FORM: Final = frozenset({"comparison-turned", "direction", "either-for-both", "negation", "turned-between-columns"})
+"""What is said about words of the language itself (not, both, before, more than), which mean the same in every place:
+where two ways share it, both may have overlooked the same word."""
 REVIEW_CODES: Final = STRUCTURAL | COVERAGE
 
 

@@ -8,7 +8,7 @@ What is wrong with a statement whatever was asked, counts on.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import replace
 from functools import partial
 from typing import Final
@@ -17,7 +17,7 @@ from harquel.contract import events
 from harquel.core.answers import read_back, roles_of
 from harquel.core.answers.agreement import Agreement, agreement, difference
 from harquel.core.briefing import Briefing
-from harquel.core.domain.findings import COVERAGE, OF_ORDER, Finding
+from harquel.core.domain.findings import COVERAGE, OF_FORM, OF_ORDER, Finding
 from harquel.core.domain.inquiry import Attempt, Draft, SecondOpinion
 from harquel.core.domain.result import Result
 from harquel.core.domain.statements import DraftedStatement
@@ -115,8 +115,11 @@ class SecondWay:
         same = self._same
         if same is None or not self.independent:
             return
-        settled = [f.rule for f in candidate.doubts if _outweighs(same, f)]
-        candidate.findings = [replace(f, severity="info") if _outweighs(same, f) else f for f in candidate.findings]
+        shared = {f.rule for f in opinion.findings} & OF_FORM
+        settled = [f.rule for f in candidate.doubts if _outweighs(same, f, shared)]
+        candidate.findings = [
+            replace(f, severity="info") if _outweighs(same, f, shared) else f for f in candidate.findings
+        ]
         if settled:
             opinion.said += f"; settled by that: {', '.join(dict.fromkeys(settled))}"
 
@@ -249,6 +252,10 @@ def _differs(opinion: SecondOpinion) -> Finding:
     return Finding(rule=DIFFERS, severity="warning", message=message, hint="Compare what the two look at.")
 
 
-def _outweighs(same: Agreement, finding: Finding) -> bool:
-    """Whether agreement settles a doubt: one about words, and not about an order that the two do not share."""
-    return finding.rule in COVERAGE and same.whole and (same.in_order or finding.rule not in OF_ORDER)
+def _outweighs(same: Agreement, finding: Finding, shared: Collection[str]) -> bool:
+    """Whether agreement settles a doubt: one about words, not about an order that the two do not share, and not one
+    of form that stands against the second way as well: a "not" that both overlook is not read by saying it twice.
+    """
+    if finding.rule not in COVERAGE or finding.rule in shared or not same.whole:
+        return False
+    return same.in_order or finding.rule not in OF_ORDER
