@@ -35,7 +35,7 @@ from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy, ReviewTerms
 from harquel.core.inquiry.conduct import conduct
 from harquel.core.inquiry.source import Source
-from harquel.core.llm.model import Completion, Message
+from harquel.core.llm.model import Completion, Message, ModelProfile
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import demo_sandbox, keeper_of, source_of
 
@@ -101,6 +101,10 @@ def entries(folder: Path) -> list[Entry]:
 
 class Reads(Scripted):
     """Says a reading, whatever it is asked."""
+
+    def __init__(self, reading: str) -> None:
+        super().__init__(reading)
+        self.profile = ModelProfile("http://reader.example", "reader")
 
     def complete(self, messages: list[Message], **_: Any) -> Completion:
         """The same each time."""

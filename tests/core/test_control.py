@@ -12,12 +12,20 @@ from harquel.core.briefing import Describer
 from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.policy import Approval, ReviewTerms
 from harquel.core.inquiry.source import Source
-from harquel.core.llm.model import LanguageModel
+from harquel.core.llm.model import LanguageModel, ModelProfile
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import Recorder, ask, demo_policy
 from tests.core.conftest import Make
 from tests.core.test_reading import READING
 from tests.core.test_second_opinion import DOUBTFUL, QUESTION, RIGHT, Replies, Silent, rules
+
+
+class Reader(Replies):
+    """Another model than the one that drafts."""
+
+    def __init__(self, *texts: str) -> None:
+        super().__init__(*texts)
+        self.profile = ModelProfile("http://reader.example", "reader")
 
 
 def reading(**changed: Any) -> str:
@@ -30,7 +38,7 @@ def read(source: Source, reader: LanguageModel, when: str = "always", **more: An
 
 
 def asked(make: Make, draft: str, *readings: str, when: str = "always", **more: Any) -> Inquiry:
-    return ask(read(make(Scripted(draft)), Replies(*readings), when, **more), QUESTION)
+    return ask(read(make(Scripted(draft)), Reader(*readings), when, **more), QUESTION)
 
 
 def test_two_ways_that_give_the_same_are_clear_and_how_it_was_understood_is_kept(make: Make) -> None:
@@ -49,14 +57,25 @@ def test_doubts_about_words_are_settled_and_a_slip_is_found_and_mended(make: Mak
     assert doubted.second_opinion is not None
     assert (doubted.trust, doubted.second_opinion.agrees) == ("clear", True)
     slipped = RIGHT.replace("'X'", "'D'")
-    source = read(make(Scripted(slipped, RIGHT)), Replies(reading()))
+    source = read(make(Scripted(slipped, RIGHT)), Reader(reading()))
     mended = ask(source, QUESTION)
     assert (mended.trust, len(mended.attempts), rules(mended)) == ("clear", 2, [])
     stubborn = asked(make, slipped, reading())
     assert stubborn.trust == "caution"
     assert stubborn.answer is not None
     (said,) = [c.message for c in stubborn.answer.caveats if c.rule == "second-differs"]
-    assert said.startswith("Our own query, built from the question as scripted reads it, gives another result: 12 inst")
+    assert said.startswith("Our own query, built from the question as reader reads it, gives another result: 12 inst")
+
+
+def test_read_by_the_model_that_drafts_it_takes_trust_and_gives_none(make: Make) -> None:
+    """It understands the question as it did before."""
+    for draft, given, trust, agrees in (
+        (DOUBTFUL, reading(during=[]), "caution", True), (RIGHT, reading(during=[]), "caution", False),
+        (RIGHT, reading(), "clear", True),
+    ):  # fmt: skip
+        found = ask(read(make(Scripted(draft)), Replies(given)), QUESTION)
+        assert found.second_opinion is not None
+        assert (found.trust, found.second_opinion.agrees) == (trust, agrees)
 
 
 def test_what_is_wrong_whatever_was_asked_outlives_a_control_that_says_the_same(make: Make) -> None:
@@ -74,7 +93,7 @@ def test_a_word_of_the_language_that_both_overlook_is_not_read_by_saying_it_twic
         "figures": [{"figure": "count"}],
         "only": [{"column": "channel", "values": ["web"]}],
     }
-    found = ask(read(make(Scripted(web)), Replies(json.dumps(overlooked))), "How many bookings were not made by web?")
+    found = ask(read(make(Scripted(web)), Reader(json.dumps(overlooked))), "How many bookings were not made by web?")
     assert found.second_opinion is not None
     assert (found.second_opinion.agrees, found.trust, "negation" in rules(found)) == (True, "caution", True)
 
@@ -85,7 +104,7 @@ def test_a_figure_that_was_asked_for_and_is_missing_is_a_difference(make: Make) 
     asked_for = {"rows": "payment", "figures": [{"figure": "sum", "of": "amount_eur"}, {"figure": "running",
                  "between": [0, 0]}], "per": [{"column": "paid_at", "unit": "month"}]}  # fmt: skip
     for more, agrees in (("", False), (whole, True)):
-        source = read(make(Scripted(months.format(more))), Replies(json.dumps(asked_for)))
+        source = read(make(Scripted(months.format(more))), Reader(json.dumps(asked_for)))
         found = ask(source, "Running total of payments over the months")
         assert found.second_opinion is not None
         assert found.second_opinion.agrees is agrees, found.second_opinion.said
@@ -117,7 +136,7 @@ def test_another_draft_takes_its_place_where_none_can_be_built(make: Make) -> No
 
 
 def test_who_reads_sees_neither_draft_nor_example(make: Make) -> None:
-    reader = Replies(reading())
+    reader = Reader(reading())
     ask(read(make(Scripted(RIGHT)), reader), QUESTION)
     ((role, given),) = reader.asked
     assert "You write no SQL" in role["content"]
@@ -139,7 +158,7 @@ def test_a_reader_that_is_gone_does_no_harm_and_every_step_is_told(make: Make) -
     assert found.second_opinion is not None
     assert (found.outcome, found.trust, found.second_opinion.said) == ("answered", "clear", "nobody answers")
     recorder = Recorder()
-    ask(read(make(Scripted(RIGHT)), Replies(reading())), QUESTION, recorder)
+    ask(read(make(Scripted(RIGHT)), Reader(reading())), QUESTION, recorder)
     told = [e.kind for e in recorder.events if getattr(e.what, "duty", "")]
     assert told == ["prompted", "replied", "ruled", "found", "planned", "ruled", "ran"]
 
@@ -154,7 +173,7 @@ def test_a_control_that_may_not_run_reads_too_much_or_is_cut_is_said_and_does_no
         ("would have to be released", wide, {"approval": Approval(tables=("weather_reading",))}),
         ("A result was cut", listed, {}),
     ):
-        source = read(make(Scripted(RIGHT)), Replies(given))
+        source = read(make(Scripted(RIGHT)), Reader(given))
         held = source.policy.model_copy(update=policy)
         found = ask(replace(source, describer=Describer(held, source.notes)), QUESTION)
         assert found.second_opinion is not None

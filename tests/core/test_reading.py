@@ -8,8 +8,9 @@ from typing import Any
 
 import pytest
 
-from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.joins import with_declared
+from harquel.core.domain.notes import Notes
 from harquel.core.reading import NoControl, NoReading, Reading, control, grounded, reading_of
 from harquel.testing.sources import NOW, demo_notes, scanned
 
@@ -152,6 +153,14 @@ def test_two_of_a_kind_are_two_queries(catalog: Catalog) -> None:
     for _ in range(4):
         deep = {"any": [deep]}
     assert "EXISTS" in built(catalog, rows="booking", during=[], only=[deep])
+
+
+def test_each_column_has_a_name_of_its_own() -> None:
+    table = Table("odd", "table", tuple(Column(name, "INTEGER", True) for name in ("a_3", "a", "größe", "2nd")))
+    shown = ["odd.a_3", "odd.a", "odd.a", "odd.größe", "odd.2nd"]
+    sql = control(Reading(rows="odd", show=tuple(shown)), Catalog("sqlite", (table,), "", NOW), Notes(), "sqlite", NOW)
+    names = [piece.split(",")[0].split(" FROM")[0] for piece in sql.split(" AS ")[1:-1]]
+    assert len(set(names)) == len(shown), sql
 
 
 def test_codes_are_codes_and_meanings_are_meant(catalog: Catalog) -> None:

@@ -25,6 +25,7 @@ from harquel.core.errors import ComputingError, CoreError, SourceError
 from harquel.core.inquiry.conduct import conduct, go_on
 from harquel.core.inquiry.review_only import review_sql
 from harquel.core.inquiry.source import Source
+from harquel.core.llm.model import Completion, Message, ModelProfile
 from harquel.core.sandbox import Sandbox
 from harquel.service.conductors.desk import Parcels, Shelf
 from harquel.service.conductors.pool import Conductors, Limits
@@ -126,6 +127,33 @@ def test_the_same_comes_out_as_without_them(question: str, source: Source, condu
     )
     times = other.timings
     assert times.total_ms == pytest.approx(times.own_ms + times.model_ms + times.database_ms + times.queued_ms, abs=1)
+
+
+class Reads(Scripted):
+    """Says a reading, as another model than the one that drafts."""
+
+    def __init__(self, reading: str) -> None:
+        super().__init__(reading)
+        self.profile = ModelProfile("http://reader.example", "reader")
+
+    def complete(self, messages: list[Message], **_: Any) -> Completion:
+        assert "You write no SQL" in messages[0]["content"]
+        return Completion(self.drafts[0], 3, 2)
+
+
+def test_a_reading_and_its_control_pass_through(ferries: Path, conductors: Conductors) -> None:
+    """And it is the reader that is asked, not the model that drafts."""
+    source = demo_source(ferries, "http://127.0.0.1:9/v1", demo_sandbox(ferries))
+    reading = '{"rows": "sailing", "figures": [{"figure": "count"}], "only": [{"column": "status", "values": ["X"]}]}'
+    source = replace(source, model=Scripted("SELECT COUNT(*) AS n FROM sailing"), reader=Reads(reading))
+    try:
+        one = conduct(inquiry("How many sailings are there?"), source, Unwatched(), NOW)
+        other = conductors.conduct(inquiry("How many sailings are there?"), source, Unwatched(), NOW)
+        assert plain(other) == plain(one)
+        assert other.second_opinion is not None
+        assert (other.second_opinion.agrees, other.second_opinion.model, other.trust) == (False, "reader", "caution")
+    finally:
+        workers(source).close()
 
 
 def test_a_second_opinion_a_hold_and_a_release_pass_through(ferries: Path, conductors: Conductors) -> None:

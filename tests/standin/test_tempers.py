@@ -175,3 +175,20 @@ def test_a_reading_is_said_where_one_is_asked_for_and_a_careless_one_slips() -> 
     careless = Temper("careless", 1.0)
     assert json.loads(reply_to(wish, "careless-1", careless).text) != careful
     assert "sql" in json.loads(reply_to([given], "careful", Temper("careful")).text)
+
+
+@pytest.mark.parametrize(("question", "said"), [
+    ("How many lanterns were lit in May 2025 per quay?", []),
+    ("How many red lanterns were lit in May 2025?", []),
+    ("How many lanterns were not red?", []),
+    ("How many lanterns were lit without colour?", []),
+    ("How many red lanterns were lit at no time in May 2025?", ["no"]),
+    ("How many lanterns were lit at 4 quays?", ["4"]),
+])  # fmt: skip
+def test_a_reading_says_what_it_cannot_account_for(question: str, said: list[str]) -> None:
+    wish = [
+        {"role": "system", "content": 'Say {"rows": "..."}'},
+        {"role": "user", "content": PROMPT.format(question=question)},
+    ]
+    found = json.loads(reply_to(wish, "careful", Temper("careful")).text)
+    assert found.get("open", []) == said

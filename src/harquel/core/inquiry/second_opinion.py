@@ -57,10 +57,11 @@ class SecondWay:
     @property
     def independent(self) -> bool:
         """Whether it shares nothing with the first way but the question: a model that repeats itself proves nothing."""
-        opinion = self._course.inquiry.second_opinion
+        opinion, source = self._course.inquiry.second_opinion, self._course.source
+        another = source.reader is not None and source.reader.profile.name != source.model.profile.name
         if opinion is None:
-            return self._reads(True) or self._course.source.second is not None
-        return opinion.reading is not None or self._course.source.second is not None
+            return (another and self._reads(True)) or source.second is not None
+        return another if opinion.reading is not None else source.second is not None
 
     def wanted(self, doubtful: bool) -> bool:
         """Whether the policy asks for one."""

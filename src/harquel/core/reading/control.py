@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+from itertools import count
 from typing import Final
 
 from sqlglot import exp
@@ -56,13 +57,14 @@ class _Statement:
 
     def __init__(self, rows: Rows, reading: Reading) -> None:
         self.rows, self.reading, self.place = rows, reading, rows.place
+        self.groups: list[exp.Expr] = []
 
     def whole(self) -> exp.Select:
         """All of it. Raises NoControl."""
         reading = self.reading
         asked = (*reading.only, *(c for figure in reading.figures for c in figure.only))
         self.rows.conditions(reading.only, reading.during, self._measure_of(reading), self.rows.touched(asked))
-        groups = [self._group(per) for per in reading.per]
+        groups = self.groups = [self._group(per) for per in reading.per]
         figures = self._figures(reading, groups)
         shown = [self.rows.column(s) if isinstance(s, str) else self._worth(s) for s in reading.show]
         named = zip([*groups, *figures, *shown], _names(reading), strict=True)
@@ -233,7 +235,7 @@ class _Statement:
             named = next((n for n, per in enumerate(reading.per) if per.column == order.by), None)
             if reading.figures and named is None:
                 raise NoControl(f"Groups cannot be ordered by {order.by}, which they are not made of.")
-            node = self._group(reading.per[named]) if named is not None else self.rows.column(order.by)
+            node = self.groups[named].copy() if named is not None else self.rows.column(order.by)
         return exp.Ordered(this=node, desc=order.descending, nulls_first=False)
 
     def _bound(self, kept: Kept, figures: list[exp.Expr]) -> exp.Expr:
@@ -259,7 +261,8 @@ def _names(reading: Reading) -> list[str]:
     for name in wanted:
         plain = "_".join(re.findall(r"[a-z0-9]+", _last(name).lower()))[:_LONGEST_NAME]
         plain = plain if plain[:1].isalpha() else f"c{plain}"
-        found[plain if plain not in found else f"{plain}_{len(found) + 1}"] = None
+        numbered = (f"{plain}_{n}" for n in count(len(found) + 1))
+        found[plain if plain not in found else next(n for n in numbered if n not in found)] = None
     return list(found)
 
 

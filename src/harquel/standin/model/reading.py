@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 from typing import Any
 
+from .english import AVERAGE
 from .intent import Figure, Filter, Group, Intent
 from .periods import Period
 from .prompt import Column, Prompt
+from .words import number, tokens
 
 ASKED_FOR = '"rows":'
 """What stands in the wish for a reading, and in none for SQL."""
+DENIALS = frozenset("no nobody none nor not never without".split())
 _FUNCTIONS = {"SUM": "sum", "AVG": "average", "MAX": "maximum", "MIN": "minimum"}
 _TESTS = {"=": "equal", "<": "less", "<=": "at most", ">": "more", ">=": "at least", "LIKE": "like"}
 
@@ -18,7 +22,7 @@ _TESTS = {"=": "equal", "<": "less", "<=": "at most", ">": "more", ">=": "at lea
 def read(intent: Intent, prompt: Prompt) -> dict[str, Any]:
     """The reading. What the form has no place for stands in `open`."""
     found: dict[str, Any] = {"rows": intent.base}
-    open_: list[str] = []
+    open_ = _unaccounted(intent, prompt)
     only = [_condition(f, open_) for f in intent.filters]
     if intent.rows_of:
         found["show"] = _columns(intent, prompt)
@@ -41,6 +45,23 @@ def read(intent: Intent, prompt: Prompt) -> dict[str, Any]:
     if intent.limit:
         found["top"] = intent.limit
     return {name: value for name, value in found.items() if value} | ({"open": open_} if open_ else {})
+
+
+def _unaccounted(intent: Intent, prompt: Prompt) -> list[str]:
+    """Words that ask for something of which nothing came: a denial, a number, which figure is meant."""
+    words = tokens(prompt.question)
+    low = {w.low for w in words}
+    found = [w for w in sorted(low & DENIALS) if not any(f.negated or f.operator == "IS NULL" for f in intent.filters)]
+    said = [str(intent.limit), *(f.value for f in intent.filters), *(p.label for p in intent.periods)]
+    known = {n for text in said for n in re.findall(r"\d+", text)} | {str(intent.older_than_days)}
+    found += [
+        w.text for w in words
+        if (n := number(w)) is not None and str(n) not in known and not any(w.low in p.label for p in intent.periods)
+    ]  # fmt: skip
+    averaged = any(f.function == "AVG" and f.measure is None for f in intent.figures)
+    if averaged and not low & AVERAGE:
+        found.append("which figure is meant")
+    return found
 
 
 def _figure(figure: Figure) -> dict[str, Any]:

@@ -1,0 +1,76 @@
+"""Which model does what for a source: by the source's own word, the common one, and what its policy lets leave."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+
+from harquel.core.domain.policy import Policy, Prompts
+from harquel.core.errors import ConfigurationError
+from harquel.service.config import DutiesSection, HarquelConfig, ModelSection
+from harquel.service.duties import Duties
+
+
+def config(**common: str) -> HarquelConfig:
+    models = {n: ModelSection(base_url=f"http://{n}.example/v1", name=n) for n in ("quay", "pier", "mole")}
+    return HarquelConfig(models=models, duties=DutiesSection(draft="quay", **common))
+
+
+@pytest.fixture
+def duties() -> Iterator[Duties]:
+    made = Duties(config(second_opinion="pier", read="mole"))
+    yield made
+    made.close()
+
+
+def only(*models: str) -> Policy:
+    return Policy(prompts=Prompts(models=models))
+
+
+def test_a_source_has_the_common_models_or_its_own(duties: Duties) -> None:
+    drafts = duties.drafting(None, Policy(), "boats")
+    assert drafts.profile.name == "quay"
+    assert duties.drafting("pier", Policy(), "boats").profile.name == "pier"
+    second, reader = (
+        duties.second_opinion(None, Policy(), "boats", drafts), duties.reading(None, Policy(), "boats"),
+    )  # fmt: skip
+    assert second is not None
+    assert reader is not None
+    assert (second.profile.name, reader.profile.name) == ("pier", "mole")
+    own = duties.reading("quay", Policy(), "boats")
+    assert own is drafts
+
+
+def test_who_drafts_gives_no_second_opinion_and_without_the_duty_nobody_reads(duties: Duties) -> None:
+    drafts = duties.drafting("pier", Policy(), "boats")
+    assert duties.second_opinion(None, Policy(), "boats", drafts) is None
+    plain = Duties(config())
+    try:
+        assert plain.reading(None, Policy(), "boats") is None
+        assert plain.second_opinion(None, Policy(), "boats", plain.drafting(None, Policy(), "boats")) is None
+    finally:
+        plain.close()
+
+
+def test_nothing_leaves_for_a_model_that_the_policy_does_not_name(duties: Duties) -> None:
+    """The common one is done without; one that the source names itself is a fault that is said."""
+    drafts = duties.drafting(None, only("quay"), "boats")
+    assert duties.reading(None, only("quay"), "boats") is None
+    assert duties.second_opinion(None, only("quay"), "boats", drafts) is None
+    for ask in (
+        lambda: duties.reading("mole", only("quay"), "boats"),
+        lambda: duties.drafting("mole", only("quay"), "b"),
+    ):
+        with pytest.raises(ConfigurationError, match="does not let anything leave for the model 'mole'"):
+            ask()
+    with pytest.raises(ConfigurationError, match="'jetty' is not configured"):
+        duties.reading("jetty", Policy(), "boats")
+
+
+def test_without_a_section_nobody_drafts() -> None:
+    made = Duties(HarquelConfig())
+    with pytest.raises(ConfigurationError, match="No model is named for drafting"):
+        made.drafting(None, Policy(), "boats")
+    assert made.reading(None, Policy(), "boats") is None
+    made.close()
