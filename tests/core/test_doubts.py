@@ -164,6 +164,9 @@ def test_not_in_is_not_doubted_where_it_let_something_through(make: Make) -> Non
     question = "How many crew members lead nobody?"
     rules = [[r for r, _ in caveats(make, question, inside.format(where))] for where in ("", "WHERE id > 20")]
     assert ["not-in-nullable" in r for r in rules] == [True, False]
+    for nothing in (inside.replace("COUNT(*)", "'none' AS what, COUNT(*)"), inside.replace("COUNT(*)", "COUNT(*) + 5"),
+                    f"{inside.replace('COUNT(*)', 'id')} UNION ALL SELECT 7"):  # fmt: skip
+        assert "not-in-nullable" in [r for r, _ in caveats(make, question, nothing.format(""))], nothing
     below = f"SELECT COUNT(*) + 5 FROM vessel WHERE 1 = 1 OR EXISTS ({inside.format('')})"
     assert "not-in-nullable" in [r for r, _ in caveats(make, question, below)]
 

@@ -144,7 +144,7 @@ class SecondWay:
             if self._ruled is not None or not self._drafts(doubtful):
                 return
         model, self._course.duty = source.second or source.model, DUTY
-        opinion.model, opinion.reading, opinion.draft = model.profile.name, None, None
+        opinion.model, opinion.reading, opinion.understood = model.profile.name, None, []
         self._needed = frozenset()
         self._draft(model, attempt, opinion)
 

@@ -82,13 +82,23 @@ def refuted(findings: list[Finding], context: ReviewContext, result: Result) -> 
 
     NOT IN lets nothing through once a value inside is empty: where it lets something through, none is.
     """
-    wheres = [context.statement.outer.select.args.get("where")]
-    ands = [n for where in wheres if where is not None for n in _all_of(where.this)]
+    outer = context.statement.outer
+    where = outer.select.args.get("where")
+    ands = _all_of(where.this) if where is not None else []
     without = [n for n in context.statement.tree.find_all(exp.Not) if _in_query(n)]
-    found_something = any(value for row in result.rows for value in row)
-    if not found_something or not all(any(n is a for a in ands) for n in without):
+    # Rows of another branch, and the one row that figures of nothing make, show nothing.
+    alone = isinstance(context.statement.tree, exp.Select) and (outer.groups or not outer.aggregates)
+    let_through = result.rows if alone else _counted(context, result)
+    if not let_through or not all(any(n is a for a in ands) for n in without):
         return findings
     return [replace(f, severity="info") if f.rule == "not-in-nullable" else f for f in findings]
+
+
+def _counted(context: ReviewContext, result: Result) -> bool:
+    """Whether one row counts rows, and more than none."""
+    counts = [n for n, p in enumerate(context.statement.outer.select.expressions) if isinstance(p.unalias(), exp.Count)]
+    whole = isinstance(context.statement.tree, exp.Select) and len(result.rows) == 1
+    return whole and any(n < len(result.rows[0]) and (_number(result.rows[0][n]) or 0) > 0 for n in counts)
 
 
 def _all_of(test: exp.Expr) -> list[exp.Expr]:
