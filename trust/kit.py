@@ -35,9 +35,9 @@ from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy, ReviewTerms
 from harquel.core.inquiry.conduct import conduct
 from harquel.core.inquiry.source import Source
-from harquel.core.llm.model import Completion, Message, ModelProfile
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import demo_sandbox, keeper_of, source_of
+from trust.read import Reads, said, written
 
 FOLDER: Final = Path(__file__).resolve().parent.parent.parent / "shared" / "kit"
 NOW: Final = dt.datetime(2024, 10, 16, 9, 30, tzinfo=dt.UTC)
@@ -99,28 +99,6 @@ def entries(folder: Path) -> list[Entry]:
     return made
 
 
-class Reads(Scripted):
-    """Says a reading, whatever it is asked."""
-
-    def __init__(self, reading: str) -> None:
-        super().__init__(reading)
-        self.profile = ModelProfile("http://reader.example", "reader")
-
-    def complete(self, messages: list[Message], **_: Any) -> Completion:
-        """The same each time."""
-        return Completion(self.drafts[0], 0, 0)
-
-
-def readings() -> dict[str, str]:
-    """What `readings/kit.yaml` has for each question, as a model would say it."""
-    written = yaml.safe_load(READINGS.read_text("utf-8"))
-    found = {}
-    for key, reading in written["readings"].items():
-        added = [c for name in reading.pop("with", ()) for c in written["common"][name]]
-        found[key] = json.dumps(reading | ({"only": [*reading.get("only", ()), *added]} if added else {}))
-    return found
-
-
 def measured(folder: Path, when: When, say: Any = lambda text: None) -> Found:
     """Every draft through a whole inquiry."""
     found = Found(when)
@@ -140,7 +118,7 @@ def _inquiries(
     subprocess.run([sys.executable, str(folder / "build.py"), str(database)], check=True, capture_output=True)
     terms = ReviewTerms(second_opinion={"reading": "never", "both": None}.get(when, when))
     policy = Policy(withhold_delicate=False, review=terms)
-    read = readings() if when in ("reading", "both") else {}
+    read = written(READINGS) if when in ("reading", "both") else {}
     sandbox = demo_sandbox(database, query_s=policy.limits.query_s, memory_mb=policy.limits.memory_mb)
     try:
         base: Source = source_of(keeper_of(database, policy), Scripted(""), sandbox, policy, Notes())  # type: ignore[arg-type]
@@ -149,7 +127,7 @@ def _inquiries(
             source = replace(base, model=Scripted(entry.sql), second=Scripted(seconds[entry.key]))
             if read:
                 second = source.second if when == "both" else None
-                source = replace(source, second=second, reader=Reads(read[entry.key]))
+                source = replace(source, second=second, reader=Reads(said(read[entry.key], entry.question)))
             inquiry = Inquiry(
                 id=entry.key, state="working", source="kit", question=entry.question, asked_by="Ada Brinewell",
                 asked_at=NOW,

@@ -8,7 +8,7 @@ import pytest
 
 from harquel.core.answers import units_of, word
 from harquel.core.domain.inquiry import ResultColumn, ResultTable
-from harquel.core.domain.language import language_of
+from harquel.core.language import language_of
 from harquel.core.sql import parse
 from harquel.testing.sources import demo_notes, demo_policy, scanned
 

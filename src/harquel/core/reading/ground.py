@@ -1,26 +1,94 @@
-"""Whether a reading is of this question: its words stand in it, and its times are those that the words say."""
+"""Whether a reading is of this question: its words stand in it, all that carry meaning are accounted for, and its times
+are those that the words say.
+"""
 
 from __future__ import annotations
 
 import datetime as dt
+import re
+from typing import Final
 
+from harquel.core.language import language_of, pack
 from harquel.core.reading.literals import moment
 from harquel.core.reading.paths import NoControl
 from harquel.core.reading.value import Reading, Time
 from harquel.core.review.periods import periods_in
 
+LONGEST_QUOTE: Final = 10
+"""Words that one part may stand for: a part that quotes the whole question accounts for nothing."""
+_WORDS: Final = re.compile(r"\w+")
+_APART: Final = re.compile(r"…|\.\.\.")
+"""Between words of a part that stand apart in the question."""
+_MOST: Final = 8
+"""Words named in a fault."""
+
 
 def grounded(reading: Reading, question: str, now: dt.datetime) -> list[str]:
     """What speaks against it, in sentences for a model; none where nothing does. `now` is the question's instant."""
-    plain = _plain(question)
-    found = [f'"{words}" does not stand in the question.' for words in reading.quoted() if _plain(words) not in plain]
+    found = _words(reading, question)
     for time in reading.times():
         found += _of_time(time, now)
     return found
 
 
-def _plain(text: str) -> str:
-    return " ".join(text.casefold().split())
+def _words(reading: Reading, question: str) -> list[str]:
+    words = _plain(question)
+    text, starts = f" {' '.join(words)} ", _starts(words)
+    quoted: set[int] = set()
+    idle: set[int] = set()
+    faults: list[str] = []
+    for quotes, into in ((reading.quoted(), quoted), (reading.idle, idle)):
+        for quote in quotes:
+            pieces = [piece for part in _APART.split(quote) if (piece := _plain(part))]
+            if sum(map(len, pieces)) > LONGEST_QUOTE:
+                faults.append(f'"{quote}" is more than {LONGEST_QUOTE} words: a part stands for few of them.')
+            elif not all(_cover(piece, text, starts, into) for piece in pieces):
+                faults.append(f'"{quote}" does not stand in the question.')
+    # What does not stand in the question is told first: what is left over may follow from it.
+    return faults or _left_over(words, quoted, idle, question)
+
+
+def _left_over(words: list[str], quoted: set[int], idle: set[int], question: str) -> list[str]:
+    known = pack(language_of(question))
+    faults = []
+    asking = dict.fromkeys(
+        w for n, w in enumerate(words) if n in idle - quoted and (w in known.denials or w.isdigit())
+    )  # fmt: skip
+    if asking:
+        faults.append(f"These words ask for something and cannot be idle: {_named(asking)}.")
+    missing = dict.fromkeys(w for n, w in enumerate(words) if n not in quoted | idle and w not in known.light)
+    if missing:
+        faults.append(
+            f"No part quotes these words of the question: {_named(missing)}. Each is quoted by the part that it asks "
+            'for, in its "words", or stands in "idle" if it asks for nothing.'
+        )
+    return faults
+
+
+def _named(words: dict[str, None]) -> str:
+    return ", ".join(list(words)[:_MOST]) + (" and more" if len(words) > _MOST else "")
+
+
+def _plain(text: str) -> list[str]:
+    return _WORDS.findall(text.casefold())
+
+
+def _starts(words: list[str]) -> dict[int, int]:
+    """Which word begins at a place of the text in which they follow each other."""
+    starts, at = {}, 0
+    for number, word in enumerate(words):
+        starts[at] = number
+        at += len(word) + 1
+    return starts
+
+
+def _cover(piece: list[str], text: str, starts: dict[int, int], into: set[int]) -> bool:
+    """Marks each place where these words follow each other; whether there is one."""
+    sought, at, found = f" {' '.join(piece)} ", -1, False
+    while (at := text.find(sought, at + 1)) >= 0:
+        into.update(range(starts[at], starts[at] + len(piece)))
+        found = True
+    return found
 
 
 def _of_time(time: Time, now: dt.datetime) -> list[str]:

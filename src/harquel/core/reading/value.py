@@ -2,7 +2,7 @@
 
 It is our own form, with a JSON Schema (`Reading.model_json_schema()`). Columns are named from the table whose rows are
 looked at: `table.column`, or along keys, `key>table.column`, where several ways lead there. Each part may carry the
-words of the question that it stands for.
+words of the question that it stands for, with `…` between words that stand apart.
 """
 
 from __future__ import annotations
@@ -26,7 +26,7 @@ class _Part(BaseModel):
 
 class _Said(_Part):
     words: Words = ""
-    """Those of the question that it stands for."""
+    """Those of the question that it stands for; `…` between words that stand apart."""
 
 
 class Time(_Said):
@@ -130,8 +130,12 @@ class Kept(_Said):
     """Over those groups only that have the same of this column."""
 
 
-class Reading(_Part):
-    """A question as it is understood. What does not fit stands in `open`, in words, and is not forced into the rest."""
+class Reading(_Said):
+    """A question as it is understood. What does not fit stands in `open`, in words, and is not forced into the rest.
+
+    Its own `words` say which rows are meant, and which columns of a list. Each word of the question that carries
+    meaning stands in the words of a part, or in `idle`.
+    """
 
     rows: Name
     """The table whose rows are counted, summed or listed."""
@@ -150,6 +154,8 @@ class Reading(_Part):
     order: tuple[Order, ...] = Field(default=(), max_length=MOST)
     top: int | None = Field(default=None, ge=1, le=100_000)
     open: tuple[Words, ...] = Field(default=(), max_length=MOST)
+    idle: tuple[Words, ...] = Field(default=(), max_length=100)
+    """Words of the question that ask for nothing."""
 
     def told(self) -> dict[str, Any]:
         """As it is kept and shown: what was left out is left out."""
@@ -179,7 +185,8 @@ class Reading(_Part):
 
     def quoted(self) -> Iterator[str]:
         """The words of the question that its parts stand for."""
-        parts: list[_Said] = [*self.figures, *self.conditions(), *self.times(), *self.per, *self.keep, *self.order]
+        parts: list[_Said] = [self, *self.figures, *self.conditions(), *self.times(), *self.per, *self.keep]
+        parts += [*self.order, *(shown for shown in self.show if isinstance(shown, Worth))]
         parts += [self.each] if self.each is not None else []
         yield from (part.words for part in parts if part.words)
 

@@ -16,6 +16,8 @@ class Figure:
     function: str = "COUNT"
     column: Column | None = None
     table: str = ""
+    said: tuple[int, ...] = field(default=(), compare=False)
+    """Which words of the question ask for it, by their places."""
 
     @property
     def base(self) -> str:
@@ -33,6 +35,7 @@ class Group:
     table: str = ""
     via: str | None = None
     unit: str = ""
+    said: tuple[int, ...] = field(default=(), compare=False)
 
 
 @dataclass(frozen=True)
@@ -43,6 +46,7 @@ class Filter:
     operator: str
     value: str = ""
     negated: bool = False
+    said: tuple[int, ...] = field(default=(), compare=False)
 
 
 @dataclass
@@ -54,6 +58,7 @@ class Intent:
     filters: list[Filter] = field(default_factory=list)
     mentioned: list[str] = field(default_factory=list)
     periods: list[Period] = field(default_factory=list)
+    periods_said: list[tuple[int, ...]] = field(default_factory=list)
     when: Column | None = None
     weekday: int | None = None
     older_than_days: int | None = None
@@ -64,6 +69,9 @@ class Intent:
     """A table whose rows are to be listed; then there are no figures."""
     ranked_by: Column | None = None
     """What such rows are ordered by."""
+    order_said: set[int] = field(default_factory=set)
+    rows_said: set[int] = field(default_factory=set)
+    """Words that say which rows are meant, or name a table that leads nowhere else."""
 
     @property
     def base(self) -> str:

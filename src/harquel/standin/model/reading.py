@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+from collections.abc import Iterable
 from typing import Any
 
-from .english import AVERAGE
+from .english import AVERAGE, IDLE, SHARE
 from .intent import Figure, Filter, Group, Intent
 from .periods import Period
 from .prompt import Column, Prompt
-from .words import number, tokens
+from .words import Token, number, tokens
 
 ASKED_FOR = '"rows":'
 """What stands in the wish for a reading, and in none for SQL."""
@@ -22,19 +23,23 @@ _TESTS = {"=": "equal", "<": "less", "<=": "at most", ">": "more", ">=": "at lea
 def read(intent: Intent, prompt: Prompt) -> dict[str, Any]:
     """The reading. What the form has no place for stands in `open`."""
     found: dict[str, Any] = {"rows": intent.base}
+    words = tokens(prompt.question)
     open_ = _unaccounted(intent, prompt)
-    only = [_condition(f, open_) for f in intent.filters]
+    only = [_condition(f, open_) | _said(words, f.said) for f in intent.filters]
     if intent.rows_of:
         found["show"] = _columns(intent, prompt)
     else:
-        found["figures"] = [_figure(f) for f in intent.figures]
+        found["figures"] = [_figure(f) | _said(words, f.said) for f in intent.figures]
         if intent.share and (intent.groups or not only):
             open_.append("a share of the whole for each group")
         elif intent.share:
-            found["figures"], only = [{"figure": "share", "only": only}], []
-    found["per"] = [_per(g, intent, prompt, open_) for g in intent.groups]
+            share = [i for i, w in enumerate(words) if w.low in SHARE]
+            said = _said(words, [*share, *(i for f in intent.figures for i in f.said)])
+            found["figures"], only = [{"figure": "share", "only": only} | said], []
+    found["per"] = [_per(g, intent, prompt, open_) | _said(words, g.said) for g in intent.groups]
     found["only"] = only
-    found["during"] = [_time(p, intent.when) for p in intent.periods]
+    times = zip(intent.periods, intent.periods_said, strict=True)
+    found["during"] = [_time(p, intent.when) | _said(words, said) for p, said in times]
     if len(intent.periods) > 1:
         open_.append("periods compared with each other")
     if intent.weekday is not None or intent.older_than_days is not None:
@@ -44,7 +49,19 @@ def read(intent: Intent, prompt: Prompt) -> dict[str, Any]:
     found["order"] = _order(intent)
     if intent.limit:
         found["top"] = intent.limit
+    ordered = intent.order_said if found["order"] or intent.limit else set()
+    found |= _said(words, intent.rows_said | ordered)
+    found["idle"] = [w.text for w in words if w.low in IDLE]
     return {name: value for name, value in found.items() if value} | ({"open": open_} if open_ else {})
+
+
+def _said(words: list[Token], places: Iterable[int]) -> dict[str, str]:
+    """The words of a part as they stand in the question."""
+    text, last = "", -1
+    for place in sorted(set(places)):
+        text += (" " if place == last + 1 else " … ") * bool(text) + words[place].text
+        last = place
+    return {"words": text} if text else {}
 
 
 def _unaccounted(intent: Intent, prompt: Prompt) -> list[str]:

@@ -9,7 +9,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from .adjectives import RANKS, ranking_column
 from .english import ADDITIVE, AVERAGE, COMPARE, DAYS, EXTREME, LEAST, MOST, SHARE, UNITS, WEEKDAYS
@@ -20,6 +20,10 @@ from .periods import find_periods
 from .prompt import Column, Prompt, Table
 from .turned_away import turn_away
 from .words import EMPTY, Token, number, tokens
+
+_EACH = frozenset("per by each every which what for".split())
+_FIGURE = AVERAGE | EXTREME.keys() | frozenset("how many much number count total sum altogether of all".split())
+"""What may stand before a group or a figure and belongs to it."""
 
 
 def understand(prompt: Prompt, lexicon: Lexicon) -> Intent:
@@ -57,6 +61,7 @@ class _Reader:
     def _times(self) -> None:
         for period, start, end in find_periods(self.words, self.prompt.now):
             self.intent.periods.append(period)
+            self.intent.periods_said.append(self._said(start, end, frozenset(("in", "during", "of"))))
             self.taken |= set(range(start, end))
         for index, word in enumerate(self.words):
             if word.stem in WEEKDAYS:
@@ -86,6 +91,12 @@ class _Reader:
 
     # 4 ------------------------------------------------------------------------------------------
 
+    def _said(self, start: int, end: int, before: frozenset[str]) -> tuple[int, ...]:
+        """The words from one up to another, and those before them that belong to the same."""
+        while start and (self.low[start - 1] in before or self.low[start - 1] in ("the", "a", "an")):
+            start -= 1
+        return tuple(range(start, end))
+
     def _span_at(self, index: int) -> Span | None:
         return next((s for s in self.spans if s.start == index), None)
 
@@ -109,6 +120,7 @@ class _Reader:
         counts = [number(self.words[i]) for i in (at - 1, named[0].start - 1) if i >= 0]
         one = self.words[named[0].end - 1].stem == self.low[named[0].end - 1]
         self.intent.limit = next((c for c in counts if c), 1 if one else None)
+        self.intent.order_said |= {at, at - 1 if counts[0] else at, named[0].start - 1 if counts[-1] else at}
         self._use_table(table.name)
         return True
 
@@ -169,7 +181,7 @@ class _Reader:
         if group is None:
             return None
         if not probe:
-            self.intent.groups.append(group)
+            self.intent.groups.append(replace(group, said=self._said(index, end, _EACH)))
             if span is not None:
                 self.used.add(span.start)
         return end
@@ -201,6 +213,7 @@ class _Reader:
             return index + 1
         if count is not None:
             self.intent.limit = count
+            self.intent.order_said.add(index + 1)
         elif self.words[end - 1].stem == self.low[end - 1]:
             self.intent.limit = 1
         return end
@@ -230,7 +243,9 @@ class _Reader:
     def _figure(self, span: Span, figure: Figure) -> None:
         self.used.add(span.start)
         if figure not in self.intent.figures:
-            self.intent.figures.append(figure)
+            near = (i for i in range(max(0, span.start - 3), span.start) if self.low[i] in _FIGURE - {"of", "all"})
+            said = {*near, *self._said(span.start, span.end, _FIGURE)}
+            self.intent.figures.append(replace(figure, said=tuple(sorted(said))))
 
     def _function_before(self, index: int) -> str:
         for word in reversed(self.low[max(0, index - 3) : index]):
@@ -278,13 +293,14 @@ class _Reader:
             raise NotInData("The question names no figure and no table that the schema holds.")
         table = self.prompt.tables[tables[0]]
         amounts = self._amounts(table)
+        said = tuple(i for i, w in enumerate(self.low) if w in ("many", "much"))
         if "much" in self.low and amounts:
-            self.intent.figures.append(Figure(function="SUM", column=amounts[0]))
+            self.intent.figures.append(Figure(function="SUM", column=amounts[0], said=said))
             self._use_table(table.name)
         elif "much" in self.low or AVERAGE & set(self.low):
             raise NotInData("The schema holds no such figure.")
         elif self.intent.groups or self.intent.share or "many" in self.low:
-            self.intent.figures.append(Figure(table=table.name))
+            self.intent.figures.append(Figure(table=table.name, said=said))
         else:
             self.intent.rows_of = table.name
             self._use_table(table.name)
@@ -293,6 +309,7 @@ class _Reader:
         for span in self.spans:
             if any(m.table == name for m in span.of("table")):
                 self.used.add(span.start)
+                self.intent.rows_said |= set(range(span.start, span.end))
 
     def _remaining(self) -> None:
         """What is neither figure nor group: filters, the dating column, tables that are only mentioned."""
@@ -306,26 +323,30 @@ class _Reader:
             values = self._nearest(span.of("value", "null"))
             columns = self._nearest(span.of("column"))
             if compared and columns:
-                self.intent.filters.append(Filter(self._column(columns[0]), *compared))
+                said = tuple(range(span.start, compared[2] + 1))
+                self.intent.filters.append(Filter(self._column(columns[0]), *compared[:2], said=said))
             elif span.of("table") and not values:
                 self.intent.mentioned.append(span.of("table")[0].table)
+                self.intent.rows_said |= set(range(span.start, span.end))
             elif values:
                 negated = self.low[max(0, span.start - 1)] in ("not", "no", "without", "except")
                 best = values[0]
                 operator = "IS NULL" if best.kind == "null" else "="
-                self.intent.filters.append(Filter(self._column(best), operator, best.value, negated))
+                said = tuple(range(span.start - negated, span.end))
+                self.intent.filters.append(Filter(self._column(best), operator, best.value, negated, said))
             elif columns and self._column(columns[0]).temporal:
+                self.intent.rows_said |= set(range(span.start, span.end))
                 self.intent.when = self.intent.when or self._column(columns[0])
 
-    def _compared(self, span: Span) -> tuple[str, str] | None:
-        """ "weight above 3": the operator and the number that follow a column."""
+    def _compared(self, span: Span) -> tuple[str, str, int] | None:
+        """ "weight above 3": the operator and the number that follow a column, and the number's place."""
         for pattern, operator in COMPARE.items():
             for start in range(span.end, min(span.end + 3, len(self.low))):
                 end = start + len(pattern)
                 if tuple(self.low[start:end]) == pattern and end < len(self.words) and end not in self.taken:
                     value = number(self.words[end])
                     if value is not None:
-                        return operator, str(value)
+                        return operator, str(value), end
         return None
 
     def _order(self) -> None:
@@ -334,8 +355,12 @@ class _Reader:
             top = number(self.words[index + 1]) if word in ("top", "first", "bottom") and index + 1 < len(low) else None
             if top is not None and index + 1 not in self.taken:
                 intent.limit, intent.ascending = top, word == "bottom"
+                intent.order_said |= {index, index + 1}
                 self._top_group(index + 2)
-        words = [w for i, w in enumerate(low) if w in MOST | LEAST and self._superlative_stands(i)]
+        ranks = [i for i, w in enumerate(low) if w in MOST | LEAST and self._superlative_stands(i)]
+        words = [low[i] for i in ranks]
+        if intent.groups or intent.limit:
+            intent.order_said |= set(ranks)
         if words and intent.ascending is None and (intent.groups or intent.limit):
             intent.ascending = self._smallest_first(words[-1])
         if intent.limit is not None and intent.ascending is None:

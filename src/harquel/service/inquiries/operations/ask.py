@@ -8,7 +8,7 @@ from harquel.contract import Inquiry, InquiryRequest, events
 from harquel.core.clock import utc_now
 from harquel.core.domain.findings import REVIEW_CODES
 from harquel.core.domain.inquiry import Inquiry as Asked
-from harquel.core.domain.language import language_of
+from harquel.core.language import language_of
 from harquel.core.nearest import nearest
 from harquel.service.asking import Overloaded
 from harquel.service.ledger.append import append

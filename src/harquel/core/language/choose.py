@@ -1,0 +1,24 @@
+"""Which language a text is in, by its commonest words; enough to choose between the ones we speak."""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from harquel.core.language.english import ENGLISH
+from harquel.core.language.german import GERMAN
+from harquel.core.language.pack import Pack
+
+_PACKS: Final = {pack.code: pack for pack in (ENGLISH, GERMAN)}
+
+
+def language_of(text: str) -> str:
+    """ "en" or "de"; English when nothing speaks for either."""
+    words = re.findall(r"\w+", text.casefold())
+    scores = {code: sum(w in known.commonest for w in words) for code, known in _PACKS.items()}
+    return "de" if scores["de"] > scores["en"] else "en"
+
+
+def pack(code: str) -> Pack:
+    """That of a language, by the code that `language_of` gives."""
+    return _PACKS[code]
