@@ -1,9 +1,9 @@
-"""What readings come to over our own corpora: drafts of the measure, with the simulated model as who reads.
+"""What readings come to over our own corpora: the drafts of the measure, by who reads.
 
-    python -m trust.readers [--every N]
+    python -m trust.readers [--every N] [--reader nobody|hand|careful|careless-0.1|careless-0.3] [--cases]
 
-For each corpus: nobody reads; the simulated model reads; it reads carelessly, at 0.1 and 0.3. Careless means that a
-part of the reading is missing, or of another time. No second draft is seen.
+`hand` says what is written down in `readings/`, from question, notes and schema; the others are the simulated model.
+Careless means that a part of the reading is missing, or of another time. No second draft is seen.
 """
 
 from __future__ import annotations
@@ -14,10 +14,12 @@ import sys
 import tempfile
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
+from harquel.core.domain.inquiry import Inquiry
+from harquel.core.llm.model import LanguageModel
 from harquel.demo.load_sqlite import load
 from harquel.testing.model import simulated_model
 from harquel.testing.scripted import Scripted
@@ -25,63 +27,127 @@ from harquel.testing.sources import ask, model_of
 from trust import academy, stores
 from trust.cases import Case, cases
 from trust.measure import opened
+from trust.read import Reads, said, written
 from trust.world import World, academy_world, stores_world, world
 
-READERS: Final = ("", "careful", "careless-0.1", "careless-0.3")
+READERS: Final = ("nobody", "hand", "careful", "careless-0.1", "careless-0.3")
+READINGS: Final = Path(__file__).parent / "readings"
 
 
-def measured(drafts: list[Case], around: World, url: str, reader: str) -> Counter[str]:
-    """What became of drafts: how many, and of those how many silent, doubted, read, agreed with."""
-    found: Counter[str] = Counter()
-    with opened(around) as make:
-        for case in drafts:
-            source = replace(make(Scripted(case.sql)), reader=model_of(url, reader) if reader else None)
-            inquiry = ask(source, case.question)
-            kind = "wrong" if case.kind else "right"
-            found[kind] += 1
-            found[f"{kind} clear"] += inquiry.outcome == "answered" and inquiry.trust == "clear"
-            found[f"{kind} sent back"] += len(inquiry.attempts) > 1
-            found[f"{kind} asked back"] += inquiry.outcome == "clarify"
-            opinion = inquiry.second_opinion
-            found[f"{kind} compared"] += opinion is not None and opinion.agrees is not None
-            found[f"{kind} agreed"] += opinion is not None and opinion.agrees is True
+@dataclass(frozen=True)
+class Corpus:
+    """Drafts over a world, and how its questions are read."""
+
+    name: str
+    around: World
+    drafts: list[Case]
+    readings: dict[str, dict[str, Any]]
+
+
+@dataclass
+class Found:
+    """What became of drafts, counted; which came out wrong; which questions could be built from their reading."""
+
+    counts: Counter[str] = field(default_factory=Counter)
+    cases: list[str] = field(default_factory=list)
+    built: dict[str, bool] = field(default_factory=dict)
+    """Questions of right drafts: whether the control gives the rows of one of them."""
+    unbuilt: dict[str, str] = field(default_factory=dict)
+    """Why there was no control."""
+
+    def count(self, case: Case, inquiry: Inquiry) -> None:
+        """One more draft."""
+        kind, found = "wrong" if case.kind else "right", self.counts
+        clear = inquiry.outcome == "answered" and inquiry.trust == "clear"
+        opinion = inquiry.second_opinion
+        compared = opinion is not None and opinion.agrees is not None
+        agreed = opinion is not None and opinion.agrees is True
+        found[kind] += 1
+        found[f"{kind} clear"] += clear
+        found[f"{kind} sent back"] += len(inquiry.attempts) > 1
+        found[f"{kind} asked back"] += inquiry.outcome == "clarify"
+        found[f"{kind} compared"] += compared
+        found[f"{kind} agreed"] += agreed
+        if case.kind and (clear or agreed):
+            self.cases.append(f"{'silent' if clear else 'agreed'}: {case.question} | {case.kind} | {case.sql}")
+        elif not case.kind:
+            if compared:
+                self.built[case.question] = agreed or self.built.get(case.question, False)
+            elif opinion is not None and case.question not in self.built:
+                self.unbuilt[case.question] = opinion.said
+            if not clear:
+                why = sorted({c.rule for c in inquiry.answer.caveats}) if inquiry.answer else [str(inquiry.outcome)]
+                told = f" | {opinion.said}" if opinion is not None and opinion.agrees is False else ""
+                self.cases.append(f"doubted: {case.question} | {' '.join(why)} | {case.sql}{told}")
+
+    def said(self, name: str, reader: str) -> str:
+        """In a line."""
+        f = self.counts
+        right, wrong = max(1, f["right"]), max(1, f["wrong"])
+        doubted = f["right"] - f["right clear"] - f["right asked back"]
+        line = (
+            f"{name}, {reader} reads: silent {f['wrong clear']}/{f['wrong']} ({f['wrong clear'] / wrong:.1%}), "
+            f"right ones doubted {doubted}/{f['right']} ({doubted / right:.1%}), sent back {f['right sent back']}, "
+            f"asked back {f['right asked back']}"
+        )
+        if reader == "nobody":
+            return line
+        questions = len(self.built.keys() | self.unbuilt.keys())
+        return line + (
+            f"; of {questions} questions {len(self.built)} built, {sum(self.built.values())} of those with the rows "
+            f"of a right draft; the same as {f['right agreed']} right and {f['wrong agreed']} wrong drafts"
+        )
+
+
+def measured(corpus: Corpus, url: str, reader: str, every: int) -> Found:
+    """What became of one draft in so many."""
+    found = Found()
+    with opened(corpus.around) as make:
+        for case in corpus.drafts[::every]:
+            source = replace(make(Scripted(case.sql)), reader=_model(corpus, url, reader, case.question))
+            found.count(case, ask(source, case.question))
     return found
 
 
-def said(name: str, reader: str, f: Counter[str]) -> str:
-    """In a line."""
-    right, wrong = max(1, f["right"]), max(1, f["wrong"])
-    doubted = f["right"] - f["right clear"] - f["right asked back"]
-    return (
-        f"{name}, {reader or 'nobody'} reads: silent {f['wrong clear']}/{f['wrong']} ({f['wrong clear'] / wrong:.1%}), "
-        f"right ones doubted {doubted}/{f['right']} ({doubted / right:.1%}), sent back {f['right sent back']}, asked "
-        f"back {f['right asked back']}; a control beside {f['right compared']} right ones, the same for "
-        f"{f['right agreed']}; beside {f['wrong compared']} wrong ones, the same for {f['wrong agreed']}"
-    )
+def _model(corpus: Corpus, url: str, reader: str, question: str) -> LanguageModel | None:
+    if reader == "nobody":
+        return None
+    if reader == "hand":
+        return Reads(said(corpus.readings.get(question, {"rows": "?"}), question))
+    return model_of(url, reader)
 
 
-def corpora(folder: Path) -> Iterator[tuple[str, World, list[Case]]]:
+def corpora(folder: Path) -> Iterator[Corpus]:
     """Each with its world, made in a folder."""
     load(folder / "demo.db")
-    yield "demo", world(folder / "demo.db"), cases()
+    yield Corpus("demo", world(folder / "demo.db"), cases(), written(READINGS / "demo.yaml"))
     stores.load(folder / "stores.db")
-    yield "stores", stores_world(folder / "stores.db"), cases(sorted((stores.FOLDER / "corpus").glob("*.yaml")))
+    lot = cases(sorted((stores.FOLDER / "corpus").glob("*.yaml")))
+    yield Corpus("stores", stores_world(folder / "stores.db"), lot, written(READINGS / "stores.yaml"))
     academy.load(folder / "academy.db")
     lot = cases(sorted((academy.FOLDER / "corpus").glob("*.yaml")))
-    yield "academy, with notes", academy_world(folder / "academy.db", noted=True), lot
-    yield "academy, without", academy_world(folder / "academy.db"), lot
+    read = written(READINGS / "academy.yaml")
+    yield Corpus("academy, with notes", academy_world(folder / "academy.db", noted=True), lot, read)
+    yield Corpus("academy, without", academy_world(folder / "academy.db"), lot, read)
 
 
 def main() -> int:
     """Prints a line for each corpus and reader."""
     options = argparse.ArgumentParser(prog="python -m trust.readers", description=__doc__.splitlines()[0])
     options.add_argument("--every", type=int, default=1, help="take one draft in N")
+    options.add_argument("--reader", choices=READERS, action="append")
+    options.add_argument("--cases", action="store_true", help="name each draft that came out wrong")
     given = options.parse_args()
     logging.disable(logging.ERROR)
     with tempfile.TemporaryDirectory(prefix="harquel-readers-") as name, simulated_model() as url:
-        for corpus, around, drafts in corpora(Path(name)):
-            for reader in READERS:
-                print(said(corpus, reader, measured(drafts[:: given.every], around, url, reader)), flush=True)
+        for corpus in corpora(Path(name)):
+            for reader in given.reader or READERS:
+                found = measured(corpus, url, reader, given.every)
+                print(found.said(corpus.name, reader), flush=True)
+                if given.cases:
+                    unbuilt = (f"unbuilt: {q} | {why}" for q, why in found.unbuilt.items() if q not in found.built)
+                    other = (f"other rows: {q}" for q, right in found.built.items() if not right)
+                    print(*(f"  {' '.join(c.split())}" for c in (*found.cases, *unbuilt, *other)), sep="\n", flush=True)
     return 0
 
 
