@@ -24,8 +24,8 @@ LAYERS = (
 )  # fmt: skip
 # The same for the way of a question.
 STEPS = (
-    "conduct", "review_only", "second_opinion", "understood", "other_names", "what_differs", "answer", "doubt", "run",
-    "course", "source", "repair", "phases", "endings",
+    "conduct", "review_only", "second_opinion", "understood", "alike", "other_names", "what_differs", "answer",
+    "doubt", "run", "course", "source", "repair", "phases", "endings",
 )  # fmt: skip
 # Parts of the program to what they may import of it, besides themselves.
 PARTS = {

@@ -29,7 +29,9 @@ class Reader(Replies):
 
 
 def reading(**changed: Any) -> str:
-    return json.dumps({**READING, **changed})
+    """One that accounts for each word of the question, whatever it does with them."""
+    said = {"words": "How many sailings … cancelled … in August 2026"} if changed else {}
+    return json.dumps({**READING, **said, **changed})
 
 
 def read(source: Source, reader: LanguageModel, when: str = "always", **more: Any) -> Source:
@@ -92,6 +94,7 @@ def test_a_word_of_the_language_that_both_overlook_is_not_read_by_saying_it_twic
         "rows": "booking",
         "figures": [{"figure": "count"}],
         "only": [{"column": "channel", "values": ["web"]}],
+        "words": "How many bookings were not made by web",
     }
     found = ask(read(make(Scripted(web)), Reader(json.dumps(overlooked))), "How many bookings were not made by web?")
     assert found.second_opinion is not None
@@ -102,7 +105,8 @@ def test_a_figure_that_was_asked_for_and_is_missing_is_a_difference(make: Make) 
     months = "SELECT STRFTIME('%Y-%m', paid_at) AS month, SUM(amount_eur) AS eur{} FROM payment GROUP BY 1"
     whole = ", SUM(SUM(amount_eur)) OVER (ORDER BY STRFTIME('%Y-%m', paid_at)) AS so_far"
     asked_for = {"rows": "payment", "figures": [{"figure": "sum", "of": "amount_eur"}, {"figure": "running",
-                 "between": [0, 0]}], "per": [{"column": "paid_at", "unit": "month"}]}  # fmt: skip
+                 "between": [0, 0]}], "per": [{"column": "paid_at", "unit": "month"}],
+                 "words": "Running total of payments over the months"}  # fmt: skip
     for more, agrees in (("", False), (whole, True)):
         source = read(make(Scripted(months.format(more))), Reader(json.dumps(asked_for)))
         found = ask(source, "Running total of payments over the months")
@@ -165,8 +169,9 @@ def test_a_reader_that_is_gone_does_no_harm_and_every_step_is_told(make: Make) -
 
 def test_a_control_that_may_not_run_reads_too_much_or_is_cut_is_said_and_does_no_harm(make: Make) -> None:
     """It is bounded like every statement: by the plan, by approval, and by the rows that are taken."""
-    wide = json.dumps({"rows": "weather_reading", "figures": [{"figure": "count"}]})
-    listed = json.dumps({"rows": "booking", "show": ["booking.id"]})
+    words = {"words": "How many sailings … cancelled … in August 2026"}
+    wide = json.dumps({"rows": "weather_reading", "figures": [{"figure": "count"}], **words})
+    listed = json.dumps({"rows": "booking", "show": ["booking.id"], **words})
     base = demo_policy()
     for said, given, policy in (
         ("at most 20,000 are allowed", wide, {"limits": base.limits.model_copy(update={"plan_rows": 20_000})}),

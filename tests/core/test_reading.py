@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import time
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +18,7 @@ from harquel.testing.sources import NOW, demo_notes, scanned
 QUESTION = "How many sailings were cancelled in August 2026?"
 READING: dict[str, Any] = {
     "rows": "sailing",
-    "figures": [{"figure": "count", "words": "How many"}],
+    "figures": [{"figure": "count", "words": "How many sailings"}],
     "only": [{"column": "sailing.status", "values": ["X"], "words": "cancelled"}],
     "during": [{"from": "2026-08-01", "until": "2026-09-01", "words": "in August 2026"}],
 }
@@ -67,7 +68,7 @@ def test_a_reading_is_found_among_thoughts_and_fences() -> None:
 
 @pytest.mark.parametrize(("changed", "fault"), [
     ({}, ""),
-    ({"figures": [{"figure": "count", "words": "How  MANY"}]}, ""),
+    ({"figures": [{"figure": "count", "words": "How  MANY … sailings"}]}, ""),
     ({"figures": [{"figure": "count", "words": "revenue"}]}, '"revenue" does not stand in the question.'),
     ({"during": [{"from": "2025-08-01", "until": "2025-09-01", "words": "in August 2026"}]},
      '"in August 2026" is from 2026-08-01 until 2026-09-01'),
@@ -75,12 +76,39 @@ def test_a_reading_is_found_among_thoughts_and_fences() -> None:
     ({"during": [{"from": "2026-08-01", "until": "2026-08-31", "words": "in August 2026"}]}, "is from 2026-08-01"),
     ({"during": [{"from": "yesterday", "until": "2026-08-31", "words": "in August 2026"}]}, "no time in ISO 8601"),
     # Words that we do not know how to read decide nothing.
-    ({"during": [{"from": "2026-08-01", "until": "2026-08-15", "words": "cancelled"}]}, ""),
+    ({"during": [{"from": "2026-08-01", "until": "2026-08-15", "words": "cancelled"}], "words": "in August 2026"}, ""),
+    # What is left out is said: a part that nothing asks for, a number or a denial that is to ask for nothing.
+    ({"only": []}, "No part quotes these words of the question: cancelled."),
+    ({"only": [], "idle": ["cancelled"]}, ""),
+    ({"during": [], "idle": ["August"]}, "No part quotes these words of the question: 2026."),
+    ({"during": [], "idle": ["August 2026"]}, "ask for something and cannot be idle: 2026."),
+    ({"words": "How many sailings were cancelled in August 2026 " * 2}, "is more than 10 words"),
+    ({"words": "cancelled sailings"}, "does not stand in the question"),
 ])  # fmt: skip
 def test_words_stand_in_the_question_and_times_are_those_that_they_say(changed: dict[str, Any], fault: str) -> None:
     found = grounded(Reading.model_validate({**READING, **changed}), QUESTION, NOW)
     assert len(found) == bool(fault), found
     assert fault in " ".join(found)
+
+
+def test_a_denial_is_never_idle_in_either_language_and_light_words_need_no_part() -> None:
+    for question, denial in (
+        ("How many sailings were not cancelled?", "not"), ("Wie viele Überfahrten sind nicht ausgefallen?", "nicht"),
+    ):  # fmt: skip
+        words = question.rstrip("?").split()
+        words = [*words[:3], "…", words[-1]]
+        given = Reading.model_validate({"rows": "sailing", "words": " ".join(words)})
+        (fault,) = grounded(given, question, NOW)
+        assert fault.startswith(f"No part quotes these words of the question: {denial}.")
+        idle = given.model_copy(update={"idle": (denial,)})
+        assert "cannot be idle" in " ".join(grounded(idle, question, NOW))
+
+
+def test_a_question_and_a_reading_of_any_length_are_held_against_each_other_at_once() -> None:
+    started = time.monotonic()
+    given = Reading.model_validate({"rows": "sailing", "idle": ["a a a a a"] * 100, "words": "a " * 5})
+    assert grounded(given, "a " * 1000, NOW) == []
+    assert time.monotonic() - started < 1
 
 
 def test_this_year_may_be_read_whole_or_up_to_now() -> None:

@@ -60,7 +60,7 @@ def agreement(
         return None
     if len(one.rows) > MOST_ROWS:
         return Agreement(True, True) if one.rows == other.rows else None
-    here, there = _columns(one), _columns(other)
+    here, there = columns_of(one), columns_of(other)
     figures = {p for p, c in enumerate(here) if p not in keys and any(isinstance(v, int | float) for v in c)}
     found = _paired(here, there, figures, needed)
     # A name may stand in one column here and in two there, first and last.
@@ -87,8 +87,8 @@ def _paired(
     for places in _pairings(narrow, wide):
         chosen = [wide[p] for p in places]
         missing = not turned and not set(needed) <= set(places)
-        if not missing and _same_rows(narrow, chosen):
-            return Agreement(not turned or figures <= set(places), _same_rows(narrow, chosen, as_they_come=True))
+        if not missing and same_rows(narrow, chosen):
+            return Agreement(not turned or figures <= set(places), same_rows(narrow, chosen, as_they_come=True))
     return None
 
 
@@ -128,11 +128,12 @@ def _shown(value: Any) -> str:
     return f"“{text[:_MOST_SHOWN]}{'…' if len(text) > _MOST_SHOWN or len(str(value)) > 4 * _MOST_SHOWN else ''}”"
 
 
-def _columns(result: Result) -> list[list[Any]]:
-    return [[_plain(row[i]) for row in result.rows] for i in range(len(result.columns))]
+def columns_of(result: Result) -> list[list[Any]]:
+    """Its columns, with values as they are compared."""
+    return [[plain(row[i]) for row in result.rows] for i in range(len(result.columns))]
 
 
-def _plain(value: Any) -> Any:
+def plain(value: Any) -> Any:
     """Decimals come as texts, truths as 0 and 1 from an engine that knows no other; a day is its midnight."""
     if isinstance(value, bool):
         return int(value)
@@ -155,7 +156,7 @@ def _digits(column: Sequence[Any]) -> int | None:
 
 def _pairings(narrow: list[list[Any]], wide: list[list[Any]]) -> Iterator[list[int]]:
     """Ways to find each column of the narrower result in the wider one, by its values alone; the likely ones first."""
-    fits = [[p for p, there in enumerate(wide) if _same_rows([here], [there])] for here in narrow]
+    fits = [[p for p, there in enumerate(wide) if same_rows([here], [there])] for here in narrow]
     if not all(fits):
         return
     given = 0
@@ -173,7 +174,7 @@ def _pairings(narrow: list[list[Any]], wide: list[list[Any]]) -> Iterator[list[i
     yield from go([])
 
 
-def _same_rows(here: list[list[Any]], there: list[list[Any]], as_they_come: bool = False) -> bool:
+def same_rows(here: list[list[Any]], there: list[list[Any]], as_they_come: bool = False) -> bool:
     """Whether columns in this pairing hold the same rows, in whatever order or in the one that they come in."""
     pairs = [_as_coarse(a, b) for a, b in zip(here, there, strict=True)]
     here, there = [a for a, _ in pairs], [b for _, b in pairs]

@@ -44,9 +44,10 @@ def _listed(lines: list[tuple[str, str]]) -> Iterator[str]:
 
 
 def _about(table: Table, notes: TableNotes) -> list[str]:
+    joined = ", also where it is joined," if notes.default_filter_when_joined else ""
     said = (
         ("also called", ", ".join(notes.synonyms)), ("dated by", notes.when), ("named by", notes.label),
-        ("always add unless asked otherwise", notes.default_filter),
+        (f"always add{joined} unless asked otherwise", notes.default_filter),
     )  # fmt: skip
     rows = [f"{'about ' if table.estimated else ''}{table.row_count} rows"] if table.row_count is not None else []
     return [*_first(notes.text, table.comment), *(f"{word}: {text}" for word, text in said if text), *rows]

@@ -35,7 +35,8 @@ class TableNotes(_Part):
     """On one table.
 
     `when` is the column that dates a row, `label` the one that names it for people, and
-    `default_filter` a condition that rows must meet unless the question says otherwise.
+    `default_filter` a condition that rows must meet unless the question says otherwise: rows that are counted, summed
+    or listed, and with `default_filter_when_joined` those, too, by whose properties others are told apart.
     """
 
     text: str = ""
@@ -43,6 +44,7 @@ class TableNotes(_Part):
     when: str | None = None
     label: str | None = None
     default_filter: str | None = None
+    default_filter_when_joined: bool = False
     columns: dict[str, ColumnNotes] = {}
 
 

@@ -62,11 +62,11 @@ def _plain_columns(statement: Statement) -> list[Ref | None]:
     found = []
     for node in statement.outer.select.expressions:
         origin, _ = statement.origin(node.unalias(), statement.outer)
-        found.append(_pointed_at(statement, statement.ref(origin)))
+        found.append(pointed_at(statement, statement.ref(origin)))
     return found
 
 
-def _pointed_at(statement: Statement, ref: Ref | None) -> Ref | None:
+def pointed_at(statement: Statement, ref: Ref | None) -> Ref | None:
     """What a key points at stands for the key itself."""
     for key in ref.table.foreign_keys if ref is not None else ():
         if ref is not None and key.columns == (ref.column.name,):
@@ -78,7 +78,7 @@ def _pointed_at(statement: Statement, ref: Ref | None) -> Ref | None:
 
 def _grouped(statement: Statement) -> set[str]:
     refs = (
-        _pointed_at(statement, statement.ref(statement.origin(g, level)[0]))
+        pointed_at(statement, statement.ref(statement.origin(g, level)[0]))
         for level in statement.levels
         for g in level.groups
     )

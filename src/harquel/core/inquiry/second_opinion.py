@@ -14,7 +14,7 @@ from functools import partial
 from typing import Final
 
 from harquel.contract import events
-from harquel.core.answers import read_back, roles_of
+from harquel.core.answers import read_back
 from harquel.core.answers.agreement import Agreement, agreement, difference
 from harquel.core.briefing import Briefing
 from harquel.core.domain.findings import COVERAGE, OF_FORM, OF_ORDER, Finding
@@ -24,17 +24,17 @@ from harquel.core.domain.statements import DraftedStatement
 from harquel.core.errors import ModelError, SandboxError, SourceError
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry import endings
+from harquel.core.inquiry.alike import alike
 from harquel.core.inquiry.answer import language, table_of
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft
-from harquel.core.inquiry.other_names import Names, renamed
 from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
 from harquel.core.inquiry.understood import Built, understood
 from harquel.core.inquiry.what_differs import explained
 from harquel.core.llm.model import LanguageModel
 from harquel.core.prompts import SqlReply, compose, take_apart
-from harquel.core.reading import understood_as
+from harquel.core.reading import Reading, understood_as
 from harquel.core.review.statement import statement_of
 
 DUTY: Final = "second opinion"
@@ -51,8 +51,8 @@ class SecondWay:
         self._ruled: TextRuling | None = None
         self._result: Result | None = None
         self._same: Agreement | None = None
-        self._needed: frozenset[int] = frozenset()
-        """Which columns of a control are what was asked for, so that a draft without them says something else."""
+        self._reading: Reading | None = None
+        """That from which the second way was built."""
 
     @property
     def independent(self) -> bool:
@@ -145,7 +145,7 @@ class SecondWay:
                 return
         model, self._course.duty = source.second or source.model, DUTY
         opinion.model, opinion.reading, opinion.understood = model.profile.name, None, []
-        self._needed = frozenset()
+        self._reading = None
         self._draft(model, attempt, opinion)
 
     def _control(self, reader: LanguageModel, attempt: Attempt, opinion: SecondOpinion) -> None:
@@ -153,7 +153,7 @@ class SecondWay:
         if not isinstance(built, Built):
             opinion.said = f"No control could be built from the reading: {built}"
             return
-        self._needed = built.reading.asked_for()
+        self._reading = built.reading
         opinion.reading, opinion.understood = built.reading.told(), understood_as(built.reading)
         self._let(attempt, opinion, built.sql)
 
@@ -208,7 +208,7 @@ class SecondWay:
         if first.cut_by is not None or self._result.cut_by is not None:
             opinion.said = "A result was cut, so that the two cannot be compared."
             return
-        self._same = self._agreement(first, ruled, self._result, second)
+        self._same = alike(course, first, ruled, self._result, second, self._reading)
         if self._same is None:
             opinion.agrees, opinion.said = False, difference(first, self._result)
             why = self._why(first, ruled, self._result, second)
@@ -218,20 +218,6 @@ class SecondWay:
         opinion.agrees, opinion.said = True, "Another statement with the same result"
         if not self._same.whole:
             opinion.said += " as far as it goes, which settles nothing"
-
-    def _agreement(self, first: Result, ruled: TextRuling, other: Result, second: TextRuling) -> Agreement | None:
-        if len(first.rows) != len(other.rows) or ruled.tree is None or second.tree is None:
-            return None
-        course = self._course
-        with course.clock.phase("review"):
-            one = statement_of(ruled.tree, course.catalog)
-            keys = {place for place, role in enumerate(roles_of(one)) if role is not None}
-            found = agreement(first, other, keys, self._needed)
-            if found is not None:
-                return found
-            names = Names(course.source.engine, course.look, course.tells_apart)
-            told = renamed(one, statement_of(second.tree, course.catalog), other, names)
-        return next((a for a in (agreement(first, r, keys, self._needed) for r in told) if a is not None), None)
 
     def _why(self, first: Result, ruled: TextRuling, other: Result, second: TextRuling) -> str:
         course = self._course

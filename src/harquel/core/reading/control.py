@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+from collections.abc import Sequence
 from itertools import count
 from typing import Final
 
@@ -20,7 +21,7 @@ from harquel.core.domain.statements import DraftedStatement
 from harquel.core.reading.literals import NUMBERS, TIMES, of_day
 from harquel.core.reading.paths import NoControl, Way, table_named, way_to
 from harquel.core.reading.rows import SIGNS, Place, Rows, all_of, column_of
-from harquel.core.reading.value import Figure, Kept, Order, Per, Reading, Worth
+from harquel.core.reading.value import Condition, Figure, Kept, Order, Per, Reading, Worth
 from harquel.core.sql import ParseFault, render
 from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.tree import identifier
@@ -36,10 +37,12 @@ _LONGEST_NAME: Final = 40
 _SECONDS: Final = {"days": "86400.0", "hours": "3600.0", "minutes": "60.0"}
 
 
-def control(reading: Reading, catalog: Catalog, notes: Notes, engine: str, now: dt.datetime) -> DraftedStatement:
+def control(
+    reading: Reading, catalog: Catalog, notes: Notes, engine: str, now: dt.datetime, beside: Sequence[str] = ()
+) -> DraftedStatement:
     """The statement, in the engine's dialect, over a catalog of what may be seen. Raises NoControl.
 
-    `now` is the instant that the question is about.
+    `now` is the instant that the question is about; `beside` names columns that it gives after what was asked for.
     """
     if reading.open:
         raise NoControl(f"The reading leaves something open: {reading.open[0]}")
@@ -47,7 +50,7 @@ def control(reading: Reading, catalog: Catalog, notes: Notes, engine: str, now: 
         raise NoControl("A reading has either figures or columns to show.")
     rows = Rows(reading.rows, Place(catalog, notes, engine, f"{now:%Y-%m-%d %H:%M:%S}"))
     try:
-        return DraftedStatement(render(_Statement(rows, reading).whole(), engine))
+        return DraftedStatement(render(_Statement(rows, reading, beside).whole(), engine))
     except ParseFault as fault:
         raise NoControl(str(fault)) from fault
 
@@ -55,8 +58,8 @@ def control(reading: Reading, catalog: Catalog, notes: Notes, engine: str, now: 
 class _Statement:
     """The statement of a reading: what is worked out over its rows."""
 
-    def __init__(self, rows: Rows, reading: Reading) -> None:
-        self.rows, self.reading, self.place = rows, reading, rows.place
+    def __init__(self, rows: Rows, reading: Reading, beside: Sequence[str]) -> None:
+        self.rows, self.reading, self.place, self.beside = rows, reading, rows.place, beside
         self.groups: list[exp.Expr] = []
 
     def whole(self) -> exp.Select:
@@ -64,10 +67,14 @@ class _Statement:
         reading = self.reading
         asked = (*reading.only, *(c for figure in reading.figures for c in figure.only))
         self.rows.conditions(reading.only, reading.during, self._measure_of(reading), self.rows.touched(asked))
+        self._defaults_of_others(reading, asked)
         groups = self.groups = [self._group(per) for per in reading.per]
         figures = self._figures(reading, groups)
+        for name in (s for s in reading.show if isinstance(s, str) and reading.distinct):
+            self._leading_somewhere(name)
         shown = [self.rows.column(s) if isinstance(s, str) else self._worth(s) for s in reading.show]
-        named = zip([*groups, *figures, *shown], _names(reading), strict=True)
+        extra = self._extra()
+        named = zip([*groups, *figures, *shown, *extra], _names(reading, len(extra)), strict=True)
         columns: list[exp.Expr] = [exp.Alias(this=node, alias=identifier(name)) for node, name in named]
         order = [self._ordered(o, reading, figures) for o in reading.order]
         select = self.rows.select(columns)
@@ -85,6 +92,13 @@ class _Statement:
         if reading.top is not None:
             select.set("limit", exp.Limit(expression=exp.Literal.number(reading.top)))
         return select
+
+    def _extra(self) -> list[exp.Expr]:
+        """What stands beside: of a group it is that of one of its rows."""
+        if self.beside and (self.reading.distinct or self.reading.tally):
+            raise NoControl("Nothing can stand beside rows that are told apart by what is asked for.")
+        columns = [self.rows.column(name) for name in self.beside]
+        return [exp.Min(this=column) for column in columns] if self.reading.figures else [*columns]
 
     def _of_the_whole(self, select: exp.Select, figures: list[exp.Expr]) -> exp.Select:
         """What only shows once all groups or rows are there: the first of each, those beyond the average, how many
@@ -116,6 +130,19 @@ class _Statement:
 
     def _within(self, kept: Kept) -> list[exp.Expr] | None:
         return [self._ordered(Order(by=kept.within), self.reading, []).this] if kept.within is not None else None
+
+    def _defaults_of_others(self, reading: Reading, asked: tuple[Condition, ...]) -> None:
+        """What the notes ask of rows of other tables: those of which different ones are counted, and, where they say
+        so, those by which the question tells rows apart.
+        """
+        names = [c.column for c in reading.only if c.column is not None]
+        names += [per.column for per in reading.per] + [s for s in reading.show if isinstance(s, str)]
+        keys = [f.of for f in reading.figures if f.figure == "distinct" and f.of is not None and f.since is None]
+        tests: dict[str, exp.Expr] = {}
+        for name, key in [*((n, False) for n in names), *((n, True) for n in keys)]:
+            way = way_to(name, self.rows.base, self.place.catalog)
+            tests |= {test.sql(): test for test in self.rows.default_of(way, asked, key)}
+        self.rows.where += tests.values()
 
     def _measure_of(self, reading: Reading) -> Measure | None:
         """The agreed measure that is asked for: its own rows count, and its own time dates them."""
@@ -203,14 +230,19 @@ class _Statement:
         seconds = self.rows.written(DIALECTS[self.place.engine].seconds, later=later, earlier=earlier)
         return exp.Div(this=exp.Paren(this=seconds), expression=exp.Literal.number(_SECONDS[unit]))
 
+    def _leading_somewhere(self, name: str) -> None:
+        """Only rows from which keys lead to that column: what is told apart is things, and none is no thing."""
+        way = way_to(name, self.rows.base, self.place.catalog)
+        first = next((step for step in way.steps if step.loose), None)
+        if first is not None:
+            before = way.steps[: way.steps.index(first)]
+            held = column_of(self.rows.joined(Way(before, first.table, way.column)), first.key.columns[0])
+            self.rows.where.append(exp.Not(this=exp.Is(this=held, expression=exp.Null())))
+
     def _group(self, per: Per) -> exp.Expr:
         node, _, column = self.rows.meant(per.column)
-        way = way_to(per.column, self.rows.base, self.place.catalog)
-        if not per.empty and any(step.loose for step in way.steps):
-            first = next(step for step in way.steps if step.loose)
-            before = way.steps[: way.steps.index(first)]
-            held = column_of(self.rows.joined(Way(before, first.table, column)), first.key.columns[0])
-            self.rows.where.append(exp.Not(this=exp.Is(this=held, expression=exp.Null())))
+        if not per.empty:
+            self._leading_somewhere(per.column)
         if per.unit is None:
             return node
         if column.kind not in TIMES:
@@ -252,11 +284,12 @@ class _Statement:
         return figures[place].copy()
 
 
-def _names(reading: Reading) -> list[str]:
+def _names(reading: Reading, extra: int) -> list[str]:
     """What its columns are called: short, plain, and each only once."""
     wanted = [per.unit or per.column for per in reading.per]
     wanted += [f.of or f.figure if f.figure == "measure" else f"{f.figure} {_last(f.of)}" for f in reading.figures]
     wanted += [s if isinstance(s, str) else s.unit if s.since else s.of or "" for s in reading.show]
+    wanted += ["beside"] * extra
     found: dict[str, None] = {}
     for name in wanted:
         plain = "_".join(re.findall(r"[a-z0-9]+", _last(name).lower()))[:_LONGEST_NAME]

@@ -12,7 +12,7 @@ from sqlglot import exp
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.notes import Measure, Notes
 from harquel.core.reading.literals import TIMES, compared, equal_to, literal, moment, of_day
-from harquel.core.reading.paths import NoControl, Way, pointing, table_named, way_to
+from harquel.core.reading.paths import NoControl, Step, Way, pointing, table_named, way_to
 from harquel.core.reading.value import Condition, Time
 from harquel.core.sql import ParseFault, parse
 from harquel.core.sql.dialects import DIALECTS
@@ -68,16 +68,45 @@ class Rows:
         """The columns of this table in a condition, by the alias that it has here."""
         return {c.name.casefold() for c in part.find_all(exp.Column) if c.table == self.mark}
 
-    def touched(self, asked: Iterable[Condition]) -> frozenset[str]:
-        """The columns of this table that the question itself speaks of, folded."""
+    def touched(self, asked: Iterable[Condition], table: str | None = None) -> frozenset[str]:
+        """The columns of this table, or of another, that the question itself speaks of, folded."""
         found: set[str] = set()
+        names = ("", self.base.name.casefold()) if table is None else (table.casefold(),)
         for condition in asked:
-            found |= self.touched(condition.any)
+            found |= self.touched(condition.any, table)
             for name in (condition.column, condition.other):
                 owner, _, column = (name or "").rpartition(".")
-                if name is not None and owner.casefold() in ("", self.base.name.casefold()):
+                if name is not None and owner.rpartition(">")[2].casefold() in names:
                     found.add(column.casefold())
         return frozenset(found)
+
+    def default_of(self, way: Way, asked: Iterable[Condition], key: bool = False) -> list[exp.Expr]:
+        """What the notes ask of the rows along a way; nothing where the question speaks of the same columns.
+
+        `key`: what is looked at is the key that points there, and so stands for those rows.
+        """
+        steps = way.steps
+        if key:
+            further = [k for k in way.table.foreign_keys if k.columns == (way.column.name,)]
+            steps = (*steps, *(Step(way.table, k) for k in further[:1]))
+        found: list[exp.Expr] = []
+        for number, step in enumerate(steps):
+            table = table_named(step.key.table, self.place.catalog)
+            noted = self.place.notes.of(table.name)
+            counted = key and number >= len(way.steps)
+            if noted.default_filter is not None and (counted or noted.default_filter_when_joined):
+                alias = self.joined(Way(steps[: number + 1], table, table.columns[0]))
+                found += self._under(alias, noted.default_filter, self.touched(asked, table.name))
+        return found
+
+    def _under(self, alias: str, text: str, touched: frozenset[str]) -> list[exp.Expr]:
+        """A default filter of another table by the alias that it has here."""
+
+        def own(node: exp.Expr) -> exp.Expr:
+            return column_of(alias, node.name) if isinstance(node, exp.Column) else node
+
+        parts = _parts(self._written(text))
+        return [p.transform(own) for p in parts if not {c.name.casefold() for c in p.find_all(exp.Column)} & touched]
 
     def column(self, name: str) -> exp.Column:
         """A column by its name in the reading; what leads there is joined."""
@@ -110,6 +139,16 @@ class Rows:
 
     def noted(self, text: str) -> exp.Expr:
         """A condition or figure of the notes, in whose SQL columns are named by their tables."""
+
+        def own(node: exp.Expr) -> exp.Expr:
+            if isinstance(node, exp.Column):
+                return self.column(f"{node.table}.{node.name}" if node.table else node.name)
+            return node
+
+        return self._written(text).transform(own)
+
+    def _written(self, text: str) -> exp.Expr:
+        """What the notes say, as it is written there."""
         try:
             (tree,) = parse(f"SELECT {text}", self.place.engine)
         except (ParseFault, ValueError) as fault:
@@ -118,13 +157,7 @@ class Rows:
         found: exp.Expr = tree.expressions[0] if alone else tree
         if not alone or found.find(exp.Query):
             raise NoControl(f"The notes say {text!r}, which looks into other queries.")
-
-        def own(node: exp.Expr) -> exp.Expr:
-            if isinstance(node, exp.Column):
-                return self.column(f"{node.table}.{node.name}" if node.table else node.name)
-            return node
-
-        return found.transform(own)
+        return found
 
     def written(self, text: str, **names: exp.Expr) -> exp.Expr:
         """A piece of the engine's SQL in which names stand for parts."""

@@ -162,11 +162,17 @@ class Reading(_Said):
         return self.model_dump(mode="json", by_alias=True, exclude_unset=True)
 
     def asked_for(self) -> frozenset[int]:
-        """The columns of its statement that an answer must have: figures that are not there for another figure only."""
+        """The columns of its statement that an answer must have: figures that are not there for another figure, or to
+        say which groups are meant, only.
+        """
         if self.tally:
             return frozenset({0})
         used = {place for figure in self.figures for place in figure.between or ()}
         first = len(self.per)
+        if first:
+            chosen = [order.by for order in self.order] if self.top is not None else []
+            chosen += [kept.figure for kept in self.keep] + ([self.each.by] if self.each is not None else [])
+            used |= {place for place in chosen if isinstance(place, int)}
         return frozenset(first + n for n in range(len(self.figures)) if n not in used)
 
     def conditions(self) -> Iterator[Condition]:

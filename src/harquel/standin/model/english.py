@@ -20,6 +20,7 @@ COMPARE = {
 }  # fmt: skip
 DAYS = {"day": 1, "week": 7, "month": 30, "year": 365}
 IDLE = frozenset(
-    "happened happen occurred occur recorded made make took taken take carried went ran run so far carry use used using".split()
+    "happened happen occurred occur recorded made make took take taken carry carried went ran run so far use used "
+    "using".split()
 )
 """What may be said of rows without asking for anything by it."""

@@ -138,7 +138,7 @@ def _table(found: tuple[str, str, str, str]) -> Table:
             table.when = rest
         elif word == "named by":
             table.label = rest
-        elif word == "always add unless asked otherwise":
+        elif word.startswith("always add"):
             table.always = rest
         elif not re.fullmatch(r"(about )?\d+ rows|\d+ more columns are not shown", about):
             table.text = about

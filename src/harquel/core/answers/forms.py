@@ -1,0 +1,84 @@
+"""Whether a result holds what a control gives, in whatever form: each part of it in one of its ways.
+
+What the control gives and nobody asked for (a figure that only ranks) may be missing, but where both show such figures
+they must be the same: an answer does not agree that puts another figure beside the right name.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import replace
+from typing import Any, Final
+
+from harquel.core.answers.agreement import MOST_ROWS, Agreement, columns_of, plain, same_rows
+from harquel.core.domain.result import Result
+from harquel.core.reading.otherwise import Part, Values
+
+_MOST_TRIES: Final = 200
+
+Column = list[Any]
+
+
+def holds(result: Result, parts: Sequence[Part], keys: Collection[int] = ()) -> Agreement | None:
+    """What agrees, or None. `keys` are columns of the result whose numbers are no figures."""
+    count = len(parts[0].ways[0]) if parts else 0
+    if not count or not result.rows or max(count, len(result.rows)) > MOST_ROWS:
+        return None
+    here = columns_of(result)
+    figures = {p for p, c in enumerate(here) if p not in keys and any(isinstance(v, int | float) for v in c)}
+    if len(result.rows) > count and len(parts) > 1:
+        here = _without_nothing(here, figures, count)
+    if not here or len(here[0]) != count:
+        return None
+    needed = [part for part in parts if part.needed]
+    if not any(any(v for v in way) for part in needed for way in part.ways):
+        return None
+    whole = _found(here, list(parts))
+    if whole is not None:
+        return replace(whole[1], whole=figures <= set(whole[0]))
+    found = _found(here, needed) if len(needed) < len(parts) else None
+    # Beside the right names stands another figure than ours.
+    if found is None or figures - set(found[0]):
+        return None
+    return found[1]
+
+
+def _without_nothing(here: list[Column], figures: set[int], count: int) -> list[Column]:
+    """Without groups of which there is nothing, where that leaves as many rows as the control has groups."""
+    rows = [row for row in zip(*here, strict=True) if any(row[p] for p in figures)]
+    return [list(column) for column in zip(*rows, strict=True)] if figures and len(rows) == count else here
+
+
+def _found(here: list[Column], parts: list[Part]) -> tuple[list[int], Agreement] | None:
+    fits = [
+        [(p, way) for way in part.ways for p, column in enumerate(here) if same_rows([column], [_plain(way)])]
+        for part in parts
+    ]
+    if not parts or not all(fits):
+        return None
+    for chosen in _choices(fits):
+        mine, theirs = [here[p] for p, _ in chosen], [_plain(way) for _, way in chosen]
+        if same_rows(mine, theirs):
+            return [p for p, _ in chosen], Agreement(True, same_rows(mine, theirs, as_they_come=True))
+    return None
+
+
+def _choices(fits: list[list[tuple[int, Values]]]) -> Iterator[list[tuple[int, Values]]]:
+    """Ways to find each part in a column of the result; a column may stand for two that it tells at once."""
+    tried = 0
+
+    def go(chosen: list[tuple[int, Values]]) -> Iterator[list[tuple[int, Values]]]:
+        nonlocal tried
+        if len(chosen) == len(fits):
+            tried += 1
+            yield chosen
+            return
+        for one in fits[len(chosen)]:
+            if tried < _MOST_TRIES:
+                yield from go([*chosen, one])
+
+    yield from go([])
+
+
+def _plain(way: Values) -> Column:
+    return [plain(v) for v in way]

@@ -1,0 +1,81 @@
+"""Whether a draft that has run and the second way gave the same rows, in whatever form."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from typing import Any, Final
+
+from harquel.core.answers import roles_of
+from harquel.core.answers.agreement import MOST_ROWS, Agreement, agreement
+from harquel.core.answers.forms import holds
+from harquel.core.domain.result import Result
+from harquel.core.guard import TextRuling
+from harquel.core.inquiry.course import Course
+from harquel.core.inquiry.other_names import Names, pointed_at, renamed
+from harquel.core.reading import NoControl, Reading, control
+from harquel.core.reading.otherwise import Beside, Part, beneath, parts_of, prefixes
+from harquel.core.review.statement import Statement, statement_of
+
+_MOST_BESIDE: Final = 4
+"""Columns that are asked for beside those of a control, to see whether they are what a draft shows instead."""
+
+
+def alike(
+    course: Course, first: Result, ruled: TextRuling, other: Result, second: TextRuling, reading: Reading | None
+) -> Agreement | None:
+    """What agrees; None where the two say different things. `reading` is that from which the second was built."""
+    if ruled.tree is None or second.tree is None:
+        return None
+    with course.clock.phase("review"):
+        one = statement_of(ruled.tree, course.catalog)
+        keys = {place for place, role in enumerate(roles_of(one)) if role is not None}
+        found = agreement(first, other, keys, reading.asked_for() if reading is not None else ())
+        if found is not None:
+            return found
+        if reading is not None:
+            return _in_other_forms(course, first, one, other, reading, keys)
+        if len(first.rows) != len(other.rows):
+            return None
+        names = Names(course.source.engine, course.look, course.tells_apart)
+        told = renamed(one, statement_of(second.tree, course.catalog), other, names)
+    return next((a for a in (agreement(first, r, keys) for r in told) if a is not None), None)
+
+
+def _in_other_forms(
+    course: Course, first: Result, one: Statement, other: Result, reading: Reading, keys: Collection[int]
+) -> Agreement | None:
+    try:
+        found = _formed(course, first, other.rows, reading, (), keys)
+        if found is not None or not other.rows or len(other.rows) > MOST_ROWS:
+            return found
+        beside = _shown_instead(one, reading, course)
+        if not beside:
+            return None
+        source = course.source
+        sql = control(reading, course.catalog, source.notes, source.engine, course.now, beside)
+        rows = course.look(sql, planned=True)
+        return _formed(course, first, rows, reading, beside, keys) if rows else None
+    except NoControl:
+        return None
+
+
+def _formed(
+    course: Course, first: Result, rows: Sequence[Sequence[Any]], reading: Reading, beside: Sequence[str],
+    keys: Collection[int],
+) -> Agreement | None:  # fmt: skip
+    width = len(rows[0]) - len(beside) if rows else 0
+    others = [Beside(name, tuple(row[width + n] for row in rows)) for n, name in enumerate(beside)]
+    parts = parts_of(reading, rows, course.catalog, course.source.notes, others)
+    below: list[Part] | None = beneath(reading, parts)
+    return holds(first, parts, keys) or (holds(first, below, keys) if below is not None else None)
+
+
+def _shown_instead(one: Statement, reading: Reading, course: Course) -> tuple[str, ...]:
+    """Columns that the draft shows of a table from which the reading gives something else, by their names in it."""
+    known = prefixes(reading, course.catalog)
+    found: dict[str, None] = {}
+    for node in one.outer.select.expressions if one.levels else ():
+        ref = pointed_at(one, one.ref(one.origin(node.unalias(), one.outer)[0]))
+        if ref is not None and ref.table.name in known:
+            found[f"{known[ref.table.name]}{ref.column.name}"] = None
+    return tuple(found)[:_MOST_BESIDE]

@@ -1,0 +1,192 @@
+"""The columns of a control as somebody else might give them: a month without its year, a meaning instead of its code, a
+key instead of what it is called, a share of one instead of a hundred, two figures beneath each other.
+
+The same rows in another form are not another answer. What a column may be told by follows from the reading, the notes
+and the control's own rows.
+"""
+
+from __future__ import annotations
+
+import calendar
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Final
+
+from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.notes import ColumnNotes, Notes
+from harquel.core.reading.paths import table_named, way_to
+from harquel.core.reading.value import Figure, Per, Reading, Worth
+
+_HUNDREDTHS: Final = frozenset({"share", "part", "percent"})
+_YEAR, _MONTH = 4, 7
+"""Characters of an instant."""
+
+Values = tuple[Any, ...]
+
+
+@dataclass(frozen=True)
+class Part:
+    """One column of a control: its values, and others that say the same of the same rows, the first as they are."""
+
+    ways: tuple[Values, ...]
+    figure: bool = False
+    needed: bool = True
+    """Whether an answer must have it."""
+
+
+@dataclass(frozen=True)
+class Beside:
+    """A column that a control gives beside what was asked for: of which table, and its values."""
+
+    name: str
+    values: Values
+
+
+def parts_of(
+    reading: Reading, rows: Sequence[Sequence[Any]], catalog: Catalog, notes: Notes, beside: Sequence[Beside] = ()
+) -> list[Part]:
+    """The columns of a control, in their order; `rows` is what it gave, without what stands beside."""
+    columns = [tuple(row[place] for row in rows) for place in range(_width(reading))]
+    asked, first, shown = reading.asked_for(), len(reading.per), len(reading.per) + len(reading.figures)
+    if reading.tally:
+        return [Part((columns[0],), figure=True)]
+    base = table_named(reading.rows, catalog)
+    made = []
+    names = [per.column for per in reading.per] + [""] * len(reading.figures)
+    names += [s if isinstance(s, str) else "" for s in reading.show]
+    for place, (name, values) in enumerate(zip(names, columns, strict=True)):
+        if name:
+            way = way_to(name, base, catalog)
+            unit = reading.per[place].unit if place < first else None
+            column = notes.of(way.table.name).columns.get(way.column.name, ColumnNotes())
+            ways = [values, *(_in_time(values, unit) if unit else _by_notes(values, column))]
+            ways += _keys(place, names, columns, beside, reading, catalog)
+            made.append(Part(tuple(ways)))
+        elif place < shown:
+            figure = reading.figures[place - first]
+            ways = [values, *_as_share(values)] if figure.figure in _HUNDREDTHS else [values]
+            made.append(Part(tuple(ways), figure=True, needed=place in asked))
+        else:
+            made.append(Part((values,), figure=True))
+    return made
+
+
+def _width(reading: Reading) -> int:
+    return 1 if reading.tally else len(reading.per) + len(reading.figures) + len(reading.show)
+
+
+def beneath(reading: Reading, parts: Sequence[Part]) -> list[Part] | None:
+    """The same with its figures beneath each other, a row for each, and what tells them apart as a column."""
+    first = len(reading.per)
+    asked = [n for n in sorted(reading.asked_for()) if first <= n < first + len(reading.figures)]
+    if len(asked) < 2 or reading.tally or not parts:
+        return None
+    groups = [
+        Part(tuple(tuple(v for v in way for _ in asked) for way in part.ways), part.figure, part.needed)
+        for part in parts[:first]
+    ]
+    count = len(parts[asked[0]].ways[0])
+    values = tuple(parts[n].ways[0][row] for row in range(count) for n in asked)
+    figures = [reading.figures[n - first] for n in asked]
+    labels = [way * count for way in _labels(figures)]
+    told = [Part(tuple(labels))] if labels else []
+    return [*groups, *told, Part((values,), figure=True)]
+
+
+def _labels(figures: Sequence[Figure]) -> list[Values]:
+    """What tells them apart, where the reading says it: the time or the value that each is of."""
+    if all(len(f.during) == 1 and f.during[0].since for f in figures):
+        starts = [str(f.during[0].since) for f in figures]
+        ways = [tuple(s[:_YEAR] for s in starts), tuple(s[:_MONTH] for s in starts), tuple(s[5:_MONTH] for s in starts)]
+        return [way for way in ways if len(set(way)) == len(way)]
+    if all(len(f.only) == 1 and f.only[0].how == "equal" and len(f.only[0].values) == 1 for f in figures):
+        return [tuple(f.only[0].values[0] for f in figures)]
+    return []
+
+
+def _in_time(values: Values, unit: str) -> list[Values]:
+    """A month of one year by its number, a day of the week by its name."""
+    if unit == "month" and len({str(v)[:_YEAR] for v in values}) == 1:
+        months = [str(v)[5:_MONTH] for v in values]
+        if all(m.isdigit() for m in months):
+            return [
+                tuple(months),
+                *(tuple(n[int(m)] for m in months) for n in (calendar.month_name, calendar.month_abbr)),
+            ]
+    if unit == "weekday" and all(isinstance(v, int) and 0 <= v <= 6 for v in values):
+        # Ours begins on Sunday, the calendar's on Monday.
+        return [tuple(n[(v - 1) % 7] for v in values) for n in (calendar.day_name, calendar.day_abbr)]
+    return []
+
+
+def _by_notes(values: Values, column: ColumnNotes) -> list[Values]:
+    """By the meanings of codes, and with a word for what is empty."""
+    codes = {str(code): meaning for code, meaning in column.codes.items()}
+    told = [tuple(codes.get(_code(v), v) for v in values)] if codes else []
+    words = [word.strip() for word in (column.null_means or "").split(",") if word.strip()]
+    if None in values:
+        told += [tuple(word if v is None else v for v in way) for word in words for way in (values, *told)]
+    return told
+
+
+def _code(value: Any) -> str:
+    return str(int(value)) if isinstance(value, bool) else str(value)
+
+
+def _as_share(values: Values) -> list[Values]:
+    """Of one instead of a hundred."""
+    if not all(v is None or isinstance(v, int | float) or _number(v) for v in values):
+        return []
+    return [tuple(v if v is None else float(v) / 100 for v in values)]
+
+
+def _number(value: Any) -> bool:
+    return isinstance(value, str) and value.replace(".", "", 1).lstrip("-").isdigit()
+
+
+def _keys(
+    place: int, names: list[str], columns: list[Values], beside: Sequence[Beside], reading: Reading, catalog: Catalog
+) -> list[Values]:  # fmt: skip
+    """A key instead of the texts that say which row it is, where in these rows it stands for just one of each, and the
+    other way round. Never an amount or a time instead of another.
+    """
+    base = table_named(reading.rows, catalog)
+    ways = [way_to(name, base, catalog) if name else None for name in names]
+    here = ways[place]
+    assert here is not None
+    texts = [
+        n for n, way in enumerate(ways) if way is not None and way.table is here.table and way.column.kind == "text"
+    ]
+    given = list(zip(*(columns[n] for n in texts), strict=True))
+    found = []
+    for other in beside:
+        way = way_to(other.name, base, catalog)
+        if way.table is not here.table:
+            continue
+        if way.column.primary_key and here.column.kind == "text" and not here.column.primary_key:
+            pairs = set(zip(given, other.values, strict=True))
+            tied = len(pairs) == len(set(given)) == len(set(other.values))
+        else:
+            tied = here.column.primary_key and way.column.kind == "text"
+        if tied:
+            found.append(other.values)
+    return found
+
+
+def prefixes(reading: Reading, catalog: Catalog) -> dict[str, str]:
+    """The tables from which a reading gives something, and how names of their columns begin in it; none that is there
+    in two ways, as its own parent.
+    """
+    base = table_named(reading.rows, catalog)
+    # Its own rows are there, whether anything of them is given or not.
+    found: dict[str, str] = {base.name: f"{base.name}."}
+    twice: set[str] = set()
+    given: list[Per | Worth | str] = [*reading.per, *reading.show]
+    for one in given:
+        name = one if isinstance(one, str) else one.column if isinstance(one, Per) else None
+        if name is not None:
+            table = way_to(name, base, catalog).table.name
+            keys = name.rpartition(">")[0]
+            prefix = f"{keys}>{table}." if keys else f"{table}."
+            twice |= {table} if found.setdefault(table, prefix) != prefix else set()
+    return {table: prefix for table, prefix in found.items() if table not in twice}
