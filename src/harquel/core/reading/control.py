@@ -18,23 +18,22 @@ from sqlglot import exp
 from harquel.core.domain.catalog import Catalog, Column
 from harquel.core.domain.notes import Measure, Notes
 from harquel.core.domain.statements import DraftedStatement
-from harquel.core.reading.literals import NUMBERS, TIMES, of_day
+from harquel.core.reading.literals import TIMES, of_day
 from harquel.core.reading.paths import NoControl, Way, table_named, way_to
-from harquel.core.reading.rows import SIGNS, Place, Rows, all_of, column_of
-from harquel.core.reading.value import Condition, Figure, Kept, Order, Per, Reading, Worth
+from harquel.core.reading.rows import FUNCTIONS, SIGNS, Place, Rows, all_of, column_of
+from harquel.core.reading.value import Condition, Figure, Inner, Kept, Order, Per, Reading, Worth
 from harquel.core.sql import ParseFault, render
 from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.tree import identifier
 
 _UNITS: Final = {"year": "%Y", "month": "%Y-%m", "day": "%Y-%m-%d"}
-_FUNCTIONS: Final = {"sum": exp.Sum, "average": exp.Avg, "minimum": exp.Min, "maximum": exp.Max}
 _FOLDED: Final = {"difference", "ratio", "percent", "part", "running", "change"}
 _MOST_WEIGHT: Final = 60
 """Figures that a statement may repeat in all."""
 _PLACE: Final = "place_within"
 _MEAN: Final = "mean_of_all"
+_MANY: Final = "many_within"
 _LONGEST_NAME: Final = 40
-_SECONDS: Final = {"days": "86400.0", "hours": "3600.0", "minutes": "60.0"}
 
 
 def control(
@@ -76,7 +75,9 @@ class _Statement:
         extra = self._extra()
         named = zip([*groups, *figures, *shown, *extra], _names(reading, len(extra)), strict=True)
         columns: list[exp.Expr] = [exp.Alias(this=node, alias=identifier(name)) for node, name in named]
-        order = [self._ordered(o, reading, figures) for o in reading.order]
+        if any(figure.figure == "median" for figure in reading.figures):
+            return self._median(columns)
+        order = [self._ordered(o, reading, figures or shown) for o in reading.order]
         select = self.rows.select(columns)
         if groups:
             select.set("group", exp.Group(expressions=[g.copy() for g in groups]))
@@ -92,6 +93,29 @@ class _Statement:
         if reading.top is not None:
             select.set("limit", exp.Limit(expression=exp.Literal.number(reading.top)))
         return select
+
+    def _median(self, columns: list[exp.Expr]) -> exp.Select:
+        """What stands in the middle, or between the two in the middle: no engine of ours has a word that all have."""
+        reading = self.reading
+        if len(reading.figures) > 1 or reading.keep or reading.each or reading.order or reading.tally or self.beside:
+            raise NoControl("A median stands by itself, without an order.")
+        value = columns[-1].this
+        inside = {"partition_by": [g.copy() for g in self.groups]} if self.groups else {}
+        order = exp.Order(expressions=[exp.Ordered(this=value.copy(), nulls_first=False)])
+        place = exp.Window(this=exp.RowNumber(), order=order, **inside)
+        many = exp.Window(this=exp.Count(this=value.copy()), **{k: [n.copy() for n in v] for k, v in inside.items()})
+        self.rows.where.append(exp.Not(this=exp.Is(this=value.copy(), expression=exp.Null())))
+        select = self.rows.select([*columns, exp.alias_(place, _PLACE), exp.alias_(many, _MANY)])
+        *groups, name = [column.alias for column in columns]
+        told = [exp.alias_(column_of("q", group), group) for group in groups]
+        whole = exp.Select(expressions=[*told, exp.alias_(exp.Avg(this=column_of("q", name)), name)])
+        whole.set("from_", exp.From(this=exp.Subquery(this=select, alias=exp.TableAlias(this=identifier("q")))))
+        twice = exp.Mul(this=exp.Literal.number(2), expression=column_of("q", _PLACE))
+        after = exp.Add(this=column_of("q", _MANY), expression=exp.Literal.number(2))
+        whole.set("where", exp.Where(this=exp.Between(this=twice, low=column_of("q", _MANY), high=after)))
+        if groups:
+            whole.set("group", exp.Group(expressions=[column_of("q", group) for group in groups]))
+        return whole
 
     def _extra(self) -> list[exp.Expr]:
         """What stands beside: of a group it is that of one of its rows."""
@@ -137,7 +161,7 @@ class _Statement:
         """
         names = [c.column for c in reading.only if c.column is not None]
         names += [per.column for per in reading.per] + [s for s in reading.show if isinstance(s, str)]
-        keys = [f.of for f in reading.figures if f.figure == "distinct" and f.of is not None and f.since is None]
+        keys = [f.of for f in reading.figures if f.figure == "distinct" and isinstance(f.of, str) and f.since is None]
         tests: dict[str, exp.Expr] = {}
         for name, key in [*((n, False) for n in names), *((n, True) for n in keys)]:
             way = way_to(name, self.rows.base, self.place.catalog)
@@ -146,7 +170,7 @@ class _Statement:
 
     def _measure_of(self, reading: Reading) -> Measure | None:
         """The agreed measure that is asked for: its own rows count, and its own time dates them."""
-        names = dict.fromkeys(f.of or "" for f in reading.figures if f.figure == "measure")
+        names = dict.fromkeys(_of(f) for f in reading.figures if f.figure == "measure")
         if not names:
             return None
         if len(names) > 1 or any(f.figure not in {"measure", *_FOLDED} for f in reading.figures):
@@ -193,42 +217,23 @@ class _Statement:
         if figure.figure == "measure":
             if test is not None:
                 raise NoControl("A measure says itself which rows go into it.")
-            return exp.Paren(this=self.rows.noted(self.place.notes.measures[figure.of or ""].sql))
+            return exp.Paren(this=self.rows.noted(self.place.notes.measures[_of(figure)].sql))
         if figure.figure == "count":
             if figure.of is not None:
                 raise NoControl("Rows are counted, not a column; the different values of one are distinct.")
             return exp.Count(this=_case(test, exp.Literal.number(1)) if test is not None else exp.Star())
         if figure.of is None:
             raise NoControl(f"It is not said of which column the {figure.figure} is.")
-        value = self._row_value(figure)
+        value = self.rows.worth(figure, figure.figure in ("sum", "average", "median"))
         held = _case(test, value) if test is not None else value
+        if figure.figure == "median":
+            return held
         if figure.figure == "distinct":
             return exp.Count(this=exp.Distinct(expressions=[held]))
-        return _FUNCTIONS[figure.figure](this=held)
-
-    def _row_value(self, worth: Worth) -> exp.Expr:
-        if worth.of is None:
-            raise NoControl("It is not said of which column.")
-        if worth.since is not None:
-            return self._lasted(worth.since, worth.of, worth.unit)
-        node, _, column = self.rows.meant(worth.of)
-        counted = isinstance(worth, Figure) and worth.figure in ("sum", "average")
-        if column.kind not in NUMBERS and (counted or worth.less is not None or worth.times is not None):
-            raise NoControl(f"{worth.of} holds no numbers.")
-        value: exp.Expr = node
-        if worth.less is not None:
-            value = exp.Paren(this=exp.Sub(this=value, expression=self.rows.column(worth.less)))
-        if worth.times is not None:
-            value = exp.Mul(this=value, expression=self.rows.column(worth.times))
-        return value
+        return FUNCTIONS[figure.figure](this=held)
 
     def _worth(self, worth: Worth) -> exp.Expr:
-        return _divided(self._row_value(worth), worth.divided)
-
-    def _lasted(self, since: str, until: str, unit: str) -> exp.Expr:
-        later, earlier = self.rows.instant(until), self.rows.instant(since)
-        seconds = self.rows.written(DIALECTS[self.place.engine].seconds, later=later, earlier=earlier)
-        return exp.Div(this=exp.Paren(this=seconds), expression=exp.Literal.number(_SECONDS[unit]))
+        return _divided(self.rows.worth(worth), worth.divided)
 
     def _leading_somewhere(self, name: str) -> None:
         """Only rows from which keys lead to that column: what is told apart is things, and none is no thing."""
@@ -249,9 +254,10 @@ class _Statement:
             raise NoControl(f"{per.column} holds no times.")
         if per.unit == "day" and of_day(column):
             return node
-        if per.unit in ("weekday", "hour"):
-            return self.rows.written(DIALECTS[self.place.engine].parts[per.unit], at=node)
-        return exp.TimeToStr(this=exp.cast(node, "timestamp") if self._texts(column) else node,
+        at = exp.cast(node, "timestamp") if self._texts(column) else node
+        if per.unit in ("weekday", "hour", "week", "quarter"):
+            return self.rows.written(DIALECTS[self.place.engine].parts[per.unit], at=at)
+        return exp.TimeToStr(this=at,
                              format=exp.Literal.string(_UNITS[per.unit]))  # fmt: skip
 
     def _texts(self, column: Column) -> bool:
@@ -287,8 +293,8 @@ class _Statement:
 def _names(reading: Reading, extra: int) -> list[str]:
     """What its columns are called: short, plain, and each only once."""
     wanted = [per.unit or per.column for per in reading.per]
-    wanted += [f.of or f.figure if f.figure == "measure" else f"{f.figure} {_last(f.of)}" for f in reading.figures]
-    wanted += [s if isinstance(s, str) else s.unit if s.since else s.of or "" for s in reading.show]
+    wanted += [_of(f) or f.figure if f.figure == "measure" else f"{f.figure} {_last(_of(f))}" for f in reading.figures]
+    wanted += [s if isinstance(s, str) else s.unit if s.since else _of(s) for s in reading.show]
     wanted += ["beside"] * extra
     found: dict[str, None] = {}
     for name in wanted:
@@ -299,8 +305,12 @@ def _names(reading: Reading, extra: int) -> list[str]:
     return list(found)
 
 
-def _last(name: str | None) -> str:
-    return (name or "").rpartition(".")[2]
+def _last(name: str) -> str:
+    return name.rpartition(".")[2]
+
+
+def _of(worth: Worth) -> str:
+    return f"{worth.of.figure} {worth.of.rows}" if isinstance(worth.of, Inner) else worth.of or ""
 
 
 def _divided(value: exp.Expr, by: float) -> exp.Expr:

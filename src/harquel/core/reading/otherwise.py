@@ -8,6 +8,7 @@ and the control's own rows.
 from __future__ import annotations
 
 import calendar
+import datetime as dt
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Final
@@ -18,7 +19,7 @@ from harquel.core.reading.paths import table_named, way_to
 from harquel.core.reading.value import Figure, Per, Reading, Worth
 
 _HUNDREDTHS: Final = frozenset({"share", "part", "percent"})
-_YEAR, _MONTH = 4, 7
+_YEAR, _MONTH, _DAY = 4, 7, 10
 """Characters of an instant."""
 
 Values = tuple[Any, ...]
@@ -67,7 +68,9 @@ def parts_of(
             ways = [values, *_as_share(values)] if figure.figure in _HUNDREDTHS else [values]
             made.append(Part(tuple(ways), figure=True, needed=place in asked))
         else:
-            made.append(Part((values,), figure=True))
+            # What only says which rows are meant need not be shown.
+            ranks = reading.top is not None and any(order.by == place - shown for order in reading.order)
+            made.append(Part((values,), figure=True, needed=not ranks))
     return made
 
 
@@ -113,10 +116,33 @@ def _in_time(values: Values, unit: str) -> list[Values]:
                 tuple(months),
                 *(tuple(n[int(m)] for m in months) for n in (calendar.month_name, calendar.month_abbr)),
             ]
+    if unit in ("week", "quarter"):
+        return _in_weeks(values) if unit == "week" else _in_quarters(values)
     if unit == "weekday" and all(isinstance(v, int) and 0 <= v <= 6 for v in values):
         # Ours begins on Sunday, the calendar's on Monday.
         return [tuple(n[(v - 1) % 7] for v in values) for n in (calendar.day_name, calendar.day_abbr)]
     return []
+
+
+def _in_weeks(values: Values) -> list[Values]:
+    """By their numbers in the year, in the ways that engines count them."""
+    try:
+        mondays = [dt.date.fromisoformat(str(v)[:_DAY]) for v in values]
+    except ValueError:
+        return []
+    forms = ["%Y-%W", "%G-W%V", "%G-%V", "%Y-W%W"] + (["%W", "%V"] if len({m.year for m in mondays}) == 1 else [])
+    return [tuple(m.strftime(form) for m in mondays) for form in forms]
+
+
+def _in_quarters(values: Values) -> list[Values]:
+    parts = [str(v).partition("-Q") for v in values]
+    if not all(year.isdigit() and number.isdigit() for year, _, number in parts):
+        return []
+    forms = ("{0} Q{1}", "{0}-{1}", "Q{1} {0}")
+    told = [tuple(form.format(year, number) for year, _, number in parts) for form in forms]
+    if len({year for year, *_ in parts}) == 1:
+        told += [tuple(f"Q{n}" for *_, n in parts), tuple(n for *_, n in parts)]
+    return told
 
 
 def _by_notes(values: Values, column: ColumnNotes) -> list[Values]:

@@ -11,14 +11,16 @@ from sqlglot import exp
 
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.notes import Measure, Notes
-from harquel.core.reading.literals import TIMES, compared, equal_to, literal, moment, of_day
+from harquel.core.reading.literals import NUMBERS, TIMES, compared, equal_to, literal, moment, of_day
 from harquel.core.reading.paths import NoControl, Step, Way, pointing, table_named, way_to
-from harquel.core.reading.value import Condition, Time
+from harquel.core.reading.value import Condition, Inner, Term, Time, Worth
 from harquel.core.sql import ParseFault, parse
 from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.tree import identifier
 
 SIGNS: Final = {"equal": exp.EQ, "less": exp.LT, "at most": exp.LTE, "more": exp.GT, "at least": exp.GTE}
+FUNCTIONS: Final = {"sum": exp.Sum, "average": exp.Avg, "minimum": exp.Min, "maximum": exp.Max}
+_SECONDS: Final = {"days": "86400.0", "hours": "3600.0", "minutes": "60.0"}
 _DEEPEST: Final = 3
 """Conditions on rows that point here, within each other."""
 
@@ -171,13 +173,15 @@ class Rows:
 
     def condition(self, given: Condition) -> exp.Expr:
         """One condition, as a test that is true or false."""
-        kinds = [bool(given.any), given.has is not None, given.column is not None]
+        kinds = [bool(given.any), given.has is not None, given.column is not None, given.worth is not None]
         if sum(kinds) != 1:
-            raise NoControl("A condition is on a column, on rows that point here (has), or one of several (any).")
+            raise NoControl("A condition is on a column, a worth, rows that point here (has), or one of several (any).")
         if given.any:
             found: exp.Expr = exp.Paren(this=reduce(either, map(self.condition, given.any)))
         elif given.has is not None:
             return self._has(given)
+        elif given.worth is not None:
+            found = self._on_worth(given.worth, given)
         else:
             found = self._on_column(given)
         return exp.Not(this=exp.Paren(this=found)) if given.turned else found
@@ -209,6 +213,14 @@ class Rows:
         # What is empty is not equal to anything, and so belongs to what is not.
         return exp.and_(found, exp.Not(this=empty)) if given.turned and column.nullable else found
 
+    def _on_worth(self, worth: Worth, given: Condition) -> exp.Expr:
+        if not all(isinstance(v, int | float) for v in given.values) or given.how in ("like", "empty"):
+            raise NoControl("What a row is worth is compared with numbers.")
+        value = self.worth(worth, numbers=worth.since is None)
+        if worth.divided != 1:
+            value = exp.Div(this=exp.Paren(this=value), expression=exp.Literal.number(worth.divided))
+        return compared(value, Column("worth", "NUMERIC", nullable=True), given.how, given.values)
+
     def _alike(self, one: exp.Expr, is_: Column, other: exp.Expr, of: Column) -> tuple[exp.Expr, exp.Expr]:
         """A time and a day beside each other: compared by the day."""
         if is_.kind != "temporal" or of.kind != "temporal" or of_day(is_) == of_day(of):
@@ -218,16 +230,7 @@ class Rows:
 
     def _has(self, given: Condition) -> exp.Expr:
         assert given.has is not None
-        if self.within >= _DEEPEST:
-            raise NoControl(f"Conditions on rows that point here are nested more than {_DEEPEST} deep.")
-        inner = Rows(given.has, self.place, f"{self.mark}x{self.within}", self.within + 1)
-        steps = pointing(inner.base, self.base, given.key, self.place.catalog)
-        last = steps[-1]
-        alias = inner.joined(Way(steps[:-1], last.table, self.base.columns[0]))
-        inner.where = [
-            exp.EQ(this=column_of(alias, here), expression=column_of(self.mark, there))
-            for here, there in zip(last.key.columns, last.key.references, strict=True)
-        ]
+        inner = self._pointing(given.has, given.key)
         inner.conditions(given.only, given.during, None, inner.touched(given.only))
         if given.at_least is None and given.at_most is None:
             found: exp.Expr = exp.Exists(this=inner.select([exp.Literal.number(1)]))
@@ -236,6 +239,74 @@ class Rows:
         bounds = [(exp.GTE, given.at_least), (exp.LTE, given.at_most)]
         tests = [sign(this=count.copy(), expression=exp.Literal.number(n)) for sign, n in bounds if n is not None]
         return exp.Not(this=exp.Paren(this=all_of(tests))) if given.turned else all_of(tests)
+
+    def _pointing(self, table: str, key: str | None) -> Rows:
+        """The rows of a table that point at one of these."""
+        if self.within >= _DEEPEST:
+            raise NoControl(f"Conditions on rows that point here are nested more than {_DEEPEST} deep.")
+        inner = Rows(table, self.place, f"{self.mark}x{self.within}", self.within + 1)
+        steps = pointing(inner.base, self.base, key, self.place.catalog)
+        last = steps[-1]
+        alias = inner.joined(Way(steps[:-1], last.table, self.base.columns[0]))
+        inner.where = [
+            exp.EQ(this=column_of(alias, here), expression=column_of(self.mark, there))
+            for here, there in zip(last.key.columns, last.key.references, strict=True)
+        ]
+        return inner
+
+    def worth(self, worth: Worth, numbers: bool = False) -> exp.Expr:
+        """What a row is worth; `numbers` where it goes into a sum. Raises NoControl."""
+        if worth.of is None:
+            raise NoControl("It is not said of which column.")
+        if worth.since is not None:
+            if isinstance(worth.of, Inner):
+                raise NoControl("How long it took is from one time of a row to another.")
+            return self._lasted(worth.since, worth.of, worth.unit)
+        several = any(term is not None for term in (worth.less, worth.times, worth.over))
+        value = self._term(worth.of, numbers or several)
+        if worth.less is not None:
+            value = exp.Paren(this=exp.Sub(this=value, expression=self._term(worth.less, True)))
+        if worth.times is not None:
+            value = exp.Mul(this=value, expression=self._term(worth.times, True))
+        if worth.over is not None:
+            whole = exp.Nullif(this=self._term(worth.over, True), expression=exp.Literal.number(0))
+            value = exp.Div(this=exp.Mul(this=exp.Literal.number("1.0"), expression=value), expression=whole)
+        return value
+
+    def _term(self, term: Term, numbers: bool) -> exp.Expr:
+        if isinstance(term, Inner):
+            return self._figure_of(term)
+        node, _, column = self.meant(term)
+        if numbers and column.kind not in NUMBERS:
+            raise NoControl(f"{term} holds no numbers.")
+        return node
+
+    def _figure_of(self, given: Inner) -> exp.Expr:
+        """A figure over rows that point at one of these, as a query of its own."""
+        inner = self._pointing(given.rows, given.key)
+        measure = self.place.notes.measures.get(given.of or "") if given.figure == "measure" else None
+        if given.figure == "measure" and (measure is None or measure.of.casefold() != inner.base.name.casefold()):
+            raise NoControl(f'No measure of rows of {inner.base.name} is called "{given.of}".')
+        inner.conditions(given.only, given.during, measure, inner.touched(given.only))
+        if measure is not None:
+            return exp.Paren(this=inner.select([inner.noted(measure.sql)]))
+        if given.figure == "count":
+            return exp.Paren(this=inner.select([exp.Count(this=exp.Star())]))
+        if given.of is None:
+            raise NoControl(f"It is not said of which column the {given.figure} is.")
+        if given.figure == "distinct":
+            counted = exp.Count(this=exp.Distinct(expressions=[inner.column(given.of)]))
+            return exp.Paren(this=inner.select([counted]))
+        value = inner.worth(Worth(of=given.of, times=given.times), given.figure in ("sum", "average"))
+        found: exp.Expr = FUNCTIONS[given.figure](this=value)
+        if given.figure == "sum":
+            found = exp.Coalesce(this=found, expressions=[exp.Literal.number(0)])
+        return exp.Paren(this=inner.select([found]))
+
+    def _lasted(self, since: str, until: str, unit: str) -> exp.Expr:
+        later, earlier = self.instant(until), self.instant(since)
+        seconds = self.written(DIALECTS[self.place.engine].seconds, later=later, earlier=earlier)
+        return exp.Div(this=exp.Paren(this=seconds), expression=exp.Literal.number(_SECONDS[unit]))
 
     def time(self, given: Time, dated: str | None = None) -> list[exp.Expr]:
         """From an instant up to, not including, another, as conditions."""

@@ -48,6 +48,8 @@ class Condition(_Said):
     """What of a time is compared: its weekday (0 is Sunday), or its hour."""
     other: Name | None = None
     """Another column to compare with, instead of values."""
+    worth: Worth | None = None
+    """Instead of a column, what a row is worth: how long it took, or what others come to that point at it."""
     any: tuple[Condition, ...] = Field(default=(), max_length=MOST)
     has: Name | None = None
     """A table whose rows point at these: some (or `at_least`, `at_most`) that meet `only` and `during`."""
@@ -60,15 +62,36 @@ class Condition(_Said):
     turned: bool = Field(default=False, alias="not")
 
 
-class Worth(_Said):
-    """What a row is worth: a column, less another, times another, or how long it took."""
+class Inner(_Said):
+    """A figure over the rows of another table that point at a row: none of them count, and sum up to, nothing."""
 
+    rows: Name
+    key: Name | None = None
+    """By which of its columns they point here, where there are several."""
+    figure: Literal["count", "distinct", "sum", "average", "minimum", "maximum", "measure"] = "count"
     of: Name | None = None
-    """The column, or the name of the measure."""
-    less: Name | None = None
-    """A column to be taken off the first one."""
     times: Name | None = None
     """A column to multiply it with."""
+    only: tuple[Condition, ...] = Field(default=(), max_length=MOST)
+    during: tuple[Time, ...] = Field(default=(), max_length=MOST)
+
+
+Term = Name | Inner
+
+
+class Worth(_Said):
+    """What a row is worth: a column or a figure over rows that point at it, less another, times another, by another, or
+    how long it took.
+    """
+
+    of: Term | None = None
+    """The column, the figure, or the name of the measure."""
+    less: Term | None = None
+    """To be taken off the first one."""
+    times: Term | None = None
+    """To multiply it with."""
+    over: Term | None = None
+    """To divide it by."""
     since: Name | None = None
     """From which time to that of `of` it lasted; "now" and "today" are the instant of the question and its midnight."""
     unit: Literal["days", "hours", "minutes"] = "days"
@@ -87,7 +110,7 @@ class Figure(Worth):
 
     figure: Literal[
         "count", "distinct", "sum", "average", "minimum", "maximum", "share", "measure", "difference", "ratio",
-        "percent", "part", "running", "change",
+        "percent", "part", "running", "change", "median",
     ] = "count"  # fmt: skip
     between: tuple[int, int] | None = None
     only: tuple[Condition, ...] = Field(default=(), max_length=MOST)
@@ -98,13 +121,13 @@ class Per(_Said):
     """What figures are given for each of: the values of a column, or units of its time."""
 
     column: Name
-    unit: Literal["year", "month", "day", "weekday", "hour"] | None = None
+    unit: Literal["year", "quarter", "month", "week", "day", "weekday", "hour"] | None = None
     empty: bool = False
     """Whether rows that lead to none of them are given too, as a group of their own."""
 
 
 class Order(_Said):
-    """By a figure (its place from 0) or a column."""
+    """By a figure, in a list by something shown (its place from 0), or by a column."""
 
     by: int | Name
     descending: bool = False
@@ -180,21 +203,40 @@ class Reading(_Said):
         yield from _within(self.only)
         for figure in self.figures:
             yield from _within(figure.only)
+        for inner in self.inner():
+            yield from _within(inner.only)
+
+    def inner(self) -> Iterator[Inner]:
+        """The figures over rows that point here, of figures and of what is shown."""
+        for one in (*self.figures, *self.show):
+            if isinstance(one, Worth):
+                yield from _inner(one)
 
     def times(self) -> Iterator[Time]:
         """The same for times."""
         yield from self.during
+        for one in self.inner():
+            yield from one.during
         for figure in self.figures:
             yield from figure.during
         for condition in self.conditions():
             yield from condition.during
+            for one in _inner(condition.worth):
+                yield from one.during
 
     def quoted(self) -> Iterator[str]:
         """The words of the question that its parts stand for."""
         parts: list[_Said] = [self, *self.figures, *self.conditions(), *self.times(), *self.per, *self.keep]
-        parts += [*self.order, *(shown for shown in self.show if isinstance(shown, Worth))]
+        parts += [*self.order, *self.inner(), *(shown for shown in self.show if isinstance(shown, Worth))]
         parts += [self.each] if self.each is not None else []
         yield from (part.words for part in parts if part.words)
+
+
+def _inner(worth: Worth | None) -> Iterator[Inner]:
+    """The figures over other rows in what a row is worth."""
+    for term in (worth.of, worth.less, worth.times, worth.over) if worth is not None else ():
+        if isinstance(term, Inner):
+            yield term
 
 
 def _within(conditions: tuple[Condition, ...]) -> Iterator[Condition]:
@@ -202,3 +244,9 @@ def _within(conditions: tuple[Condition, ...]) -> Iterator[Condition]:
         yield condition
         yield from _within(condition.any)
         yield from _within(condition.only)
+        for inner in _inner(condition.worth):
+            yield from _within(inner.only)
+
+
+for _form in (Condition, Inner, Worth, Figure, Kept, Reading):
+    _form.model_rebuild()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from harquel.core.reading.value import Condition, Figure, Kept, Per, Plain, Reading, Time, Worth
+from harquel.core.reading.value import Condition, Figure, Inner, Kept, Per, Plain, Reading, Term, Time, Worth
 
 _TESTS: Final = {
     "equal": "is", "in": "is one of", "less": "less than", "at most": "at most", "more": "more than",
@@ -12,7 +12,7 @@ _TESTS: Final = {
 }  # fmt: skip
 _FIGURES: Final = {
     "distinct": "different {}", "sum": "sum of {}", "average": "average of {}", "minimum": "least {}",
-    "maximum": "most {}", "measure": "{}",
+    "maximum": "most {}", "measure": "{}", "median": "middle {}",
 }  # fmt: skip
 _OF_GROUPS: Final = {
     "part": "figure {} as a part of all, in percent", "running": "figure {} so far",
@@ -60,11 +60,22 @@ def _figure(figure: Figure, reading: Reading) -> str:
 
 def _worth(worth: Worth) -> str:
     if worth.since is not None:
-        return f"{worth.unit} from {worth.since} to {worth.of}"
-    said = str(worth.of)
-    said += f" less {worth.less}" if worth.less else ""
-    said += f" times {worth.times}" if worth.times else ""
+        return f"{worth.unit} from {worth.since} to {_term(worth.of)}"
+    said = _term(worth.of)
+    said += f" less {_term(worth.less)}" if worth.less else ""
+    said += f" times {_term(worth.times)}" if worth.times else ""
+    said += f" for each of {_term(worth.over)}" if worth.over else ""
     return said + (f", divided by {worth.divided:g}" if worth.divided != 1 else "")
+
+
+def _term(term: Term | None) -> str:
+    if not isinstance(term, Inner):
+        return str(term)
+    named = term.of or ""
+    what = {"count": "how many", "measure": named}.get(term.figure) or _FIGURES[term.figure].format(named)
+    where = " and ".join([*map(_condition, term.only), *map(_time, term.during)])
+    times = f" times {term.times}" if term.times else ""
+    return f"{what}{times} of {term.rows}" + (f" where {where}" if where else "")
 
 
 def _condition(condition: Condition) -> str:
@@ -76,6 +87,8 @@ def _condition(condition: Condition) -> str:
         bounds = [("at least", condition.at_least), ("at most", condition.at_most)]
         count = " and ".join(f"{word} {n}" for word, n in bounds if n is not None) or "some"
         return f"{turned}{count} of {condition.has}" + (f" where {' and '.join(inner)}" if inner else "")
+    if condition.worth is not None:
+        return f"{turned}{_worth(condition.worth)} {_TESTS[condition.how]} {', '.join(map(_value, condition.values))}"
     part = f"{condition.unit} of " if condition.unit else ""
     values = condition.other or ", ".join(map(_value, condition.values))
     return f"{turned}{part}{condition.column} {_TESTS[condition.how]} {values}".rstrip()

@@ -87,7 +87,10 @@ class MariaDbDialect(SqlDialect):
     }  # fmt: skip
     cuts = (exp.IntDiv,)
     seconds = "TIMESTAMPDIFF(SECOND, earlier, later)"
-    parts = {"weekday": "DAYOFWEEK(at) - 1", "hour": "HOUR(at)", "day": "DATE(at)"}
+    parts = {
+        "weekday": "DAYOFWEEK(at) - 1", "hour": "HOUR(at)", "day": "DATE(at)",
+        "week": "DATE_SUB(DATE(at), INTERVAL WEEKDAY(at) DAY)", "quarter": "CONCAT(YEAR(at), '-Q', QUARTER(at))",
+    }  # fmt: skip
 
     def accept(self, tokens: list[Token]) -> None:
         """See SqlDialect: some comments are carried out."""

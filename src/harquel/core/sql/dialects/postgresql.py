@@ -17,7 +17,11 @@ class PostgresqlDialect(SqlDialect):
         "EXTRACT OVERLAY POSITION STRING_AGG SUBSTRING TRIM PERCENTILE_CONT PERCENTILE_DISC MODE".split()
     )
     seconds = "EXTRACT(EPOCH FROM (CAST(later AS TIMESTAMP) - CAST(earlier AS TIMESTAMP)))"
-    parts = {"weekday": "EXTRACT(DOW FROM at)", "hour": "EXTRACT(HOUR FROM at)", "day": "CAST(at AS DATE)"}
+    parts = {
+        "weekday": "EXTRACT(DOW FROM at)", "hour": "EXTRACT(HOUR FROM at)", "day": "CAST(at AS DATE)",
+        "week": "CAST(DATE_TRUNC('WEEK', at) AS DATE)",
+        "quarter": "CONCAT(EXTRACT(YEAR FROM at), '-Q', EXTRACT(QUARTER FROM at))",
+    }  # fmt: skip
     spells_schemas = lists = typed_nulls = True
 
     def wall(self, select: exp.Select) -> None:

@@ -26,6 +26,7 @@ class SqliteDialect(SqlDialect):
     seconds = "(JULIANDAY(later) - JULIANDAY(earlier)) * 86400.0"
     parts = {
         "weekday": "CAST(STRFTIME('%w', at) AS INTEGER)", "hour": "CAST(STRFTIME('%H', at) AS INTEGER)",
-        "day": "DATE(at)",
+        "day": "DATE(at)", "week": "DATE(at, '-6 days', 'weekday 1')",
+        "quarter": "STRFTIME('%Y', at) || '-Q' || (CAST(STRFTIME('%m', at) AS INTEGER) + 2) / 3",
     }  # fmt: skip
     views_for_one = True
