@@ -31,7 +31,7 @@ def holds(result: Result, parts: Sequence[Part], keys: Collection[int] = ()) -> 
     if not here or len(here[0]) != count:
         return None
     needed = [part for part in parts if part.needed]
-    if not any(any(v for v in way) for part in needed for way in part.ways):
+    if not any(v for part in needed for v in part.ways[0]):
         return None
     whole = _found(here, list(parts))
     if whole is not None:

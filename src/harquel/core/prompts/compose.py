@@ -66,7 +66,7 @@ Rules:
   in the group before; each names that figure twice. Weekdays are numbers, 0 is Sunday.
 - In "of", "less", "times" and "over" a figure over rows of another table that point at a row may stand instead of a
   column: {"rows": "table", "key": "", "figure": "count | sum | ...", "of": "table.column", "only": [], "during": []}.
-  It counts none where there are none: so things without any are listed too, and figures of two tables stand side by side.
+  It counts none where there are none: so things without any are listed too, and figures of two tables stand together.
 - What is given for each row of a table, not for each value, is per its key, table.id: the program adds the name.
 - "keep" without a value keeps the groups beyond the average of all, or of those with the same "within"; "tally" asks
   only how many groups stay.

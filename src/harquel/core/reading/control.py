@@ -66,7 +66,7 @@ class _Statement:
         reading = self.reading
         asked = (*reading.only, *(c for figure in reading.figures for c in figure.only))
         self.rows.conditions(reading.only, reading.during, self._measure_of(reading), self.rows.touched(asked))
-        self._defaults_of_others(reading, asked)
+        self._defaults_of_others(reading, asked, agreed=self._measure_of(reading) is not None)
         groups = self.groups = [self._group(per) for per in reading.per]
         figures = self._figures(reading, groups)
         for name in (s for s in reading.show if isinstance(s, str) and reading.distinct):
@@ -155,10 +155,12 @@ class _Statement:
     def _within(self, kept: Kept) -> list[exp.Expr] | None:
         return [self._ordered(Order(by=kept.within), self.reading, []).this] if kept.within is not None else None
 
-    def _defaults_of_others(self, reading: Reading, asked: tuple[Condition, ...]) -> None:
+    def _defaults_of_others(self, reading: Reading, asked: tuple[Condition, ...], agreed: bool) -> None:
         """What the notes ask of rows of other tables: those of which different ones are counted, and, where they say
-        so, those by which the question tells rows apart.
+        so, those by which the question tells rows apart. An agreed measure says itself which rows count.
         """
+        if agreed:
+            return
         names = [c.column for c in reading.only if c.column is not None]
         names += [per.column for per in reading.per] + [s for s in reading.show if isinstance(s, str)]
         keys = [f.of for f in reading.figures if f.figure == "distinct" and isinstance(f.of, str) and f.since is None]

@@ -180,39 +180,38 @@ def _keys(
     ways = [way_to(name, base, catalog) if name else None for name in names]
     here = ways[place]
     assert here is not None
-    texts = [
-        n for n, way in enumerate(ways) if way is not None and way.table is here.table and way.column.kind == "text"
-    ]
-    given = list(zip(*(columns[n] for n in texts), strict=True))
+    texts = [n for n, way in enumerate(ways) if way and way.table is here.table and way.column.kind == "text"]
+    told = [place] if here.column.primary_key else texts
+    given = list(zip(*(columns[n] for n in told), strict=True))
     found = []
     for other in beside:
         way = way_to(other.name, base, catalog)
-        if way.table is not here.table:
-            continue
-        if way.column.primary_key and here.column.kind == "text" and not here.column.primary_key:
+        on_the_way = way.table is here.table or way.table in [step.table for step in here.steps]
+        if way.column.primary_key and on_the_way and (here.column.kind == "text" or here.column.primary_key):
             pairs = set(zip(given, other.values, strict=True))
             tied = len(pairs) == len(set(given)) == len(set(other.values))
         else:
-            tied = here.column.primary_key and way.column.kind == "text"
+            tied = way.table is here.table and here.column.primary_key and way.column.kind == "text"
         if tied:
             found.append(other.values)
     return found
 
 
 def prefixes(reading: Reading, catalog: Catalog) -> dict[str, str]:
-    """The tables from which a reading gives something, and how names of their columns begin in it; none that is there
-    in two ways, as its own parent.
+    """The tables from which a reading gives something, or on whose rows its keys lead there, and how names of their
+    columns begin in it; none that is there in two ways, as its own parent.
     """
     base = table_named(reading.rows, catalog)
     # Its own rows are there, whether anything of them is given or not.
     found: dict[str, str] = {base.name: f"{base.name}."}
     twice: set[str] = set()
     given: list[Per | Worth | str] = [*reading.per, *reading.show]
-    for one in given:
-        name = one if isinstance(one, str) else one.column if isinstance(one, Per) else None
-        if name is not None:
-            table = way_to(name, base, catalog).table.name
-            keys = name.rpartition(">")[0]
-            prefix = f"{keys}>{table}." if keys else f"{table}."
+    names = [one if isinstance(one, str) else one.column for one in given if not isinstance(one, Worth)]
+    for way in (way_to(name, base, catalog) for name in names):
+        keys: list[str] = []
+        for step in way.steps:
+            keys.append(step.key.columns[0])
+            table = table_named(step.key.table, catalog).name
+            prefix = f"{'>'.join(keys)}>{table}."
             twice |= {table} if found.setdefault(table, prefix) != prefix else set()
     return {table: prefix for table, prefix in found.items() if table not in twice}

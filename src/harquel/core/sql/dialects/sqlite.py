@@ -23,10 +23,11 @@ class SqliteDialect(SqlDialect):
     name, library = "sqlite", SQLite
     changes = {exp.DataType: _affinity}
     booleans_are_whole = True
-    seconds = "(JULIANDAY(later) - JULIANDAY(earlier)) * 86400.0"
+    # Whole: a difference of julian days is a hair beside what was meant, and fifteen minutes were more than fifteen.
+    seconds = "CAST(STRFTIME('%s', later) AS INTEGER) - CAST(STRFTIME('%s', earlier) AS INTEGER)"
     parts = {
         "weekday": "CAST(STRFTIME('%w', at) AS INTEGER)", "hour": "CAST(STRFTIME('%H', at) AS INTEGER)",
         "day": "DATE(at)", "week": "DATE(at, '-6 days', 'weekday 1')",
-        "quarter": "STRFTIME('%Y', at) || '-Q' || (CAST(STRFTIME('%m', at) AS INTEGER) + 2) / 3",
+        "quarter": "STRFTIME('%Y', at) || '-Q' || ((CAST(STRFTIME('%m', at) AS INTEGER) + 2) / 3)",
     }  # fmt: skip
     views_for_one = True
