@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import replace
+from threading import Barrier
 from typing import Any
 
 import pytest
@@ -12,8 +13,8 @@ from harquel.core.briefing import Describer
 from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.policy import Approval, ReviewTerms
 from harquel.core.inquiry.source import Source
-from harquel.core.llm.model import LanguageModel, ModelProfile
-from harquel.testing.scripted import Scripted
+from harquel.core.llm.model import Completion, LanguageModel, ModelProfile
+from harquel.testing.scripted import Meets, Scripted
 from harquel.testing.sources import Recorder, ask, demo_policy
 from tests.core.conftest import Make
 from tests.core.test_reading import READING
@@ -26,6 +27,11 @@ class Reader(Replies):
     def __init__(self, *texts: str) -> None:
         super().__init__(*texts)
         self.profile = ModelProfile("http://reader.example", "reader")
+
+
+class Broken(Scripted):
+    def complete(self, *_: Any, **__: Any) -> Completion:
+        raise ZeroDivisionError
 
 
 def reading(**changed: Any) -> str:
@@ -165,6 +171,28 @@ def test_a_reader_that_is_gone_does_no_harm_and_every_step_is_told(make: Make) -
     ask(read(make(Scripted(RIGHT)), Reader(reading())), QUESTION, recorder)
     told = [e.kind for e in recorder.events if getattr(e.what, "duty", "")]
     assert told == ["prompted", "replied", "ruled", "found", "planned", "ruled", "ran"]
+
+
+def test_the_question_is_read_while_the_first_draft_is_written(make: Make) -> None:
+    barrier = Barrier(2)
+    source = make(Meets(barrier, Scripted(RIGHT)))
+    recorder = Recorder()
+    found = ask(read(source, Meets(barrier, Reader(reading()))), QUESTION, recorder)
+    assert found.second_opinion is not None
+    assert (found.trust, found.second_opinion.agrees, found.usage.calls) == ("clear", True, 2)
+    told = [(e.kind, e.what.duty) for e in recorder.events if e.kind in ("prompted", "replied")]
+    assert told == [("prompted", ""), ("prompted", "control"), ("replied", "control"), ("replied", "")]
+
+
+def test_of_two_that_are_asked_at_once_each_may_fail_alone(make: Make) -> None:
+    gone = ask(read(make(Silent("")), Reader(reading())), QUESTION)
+    assert (gone.outcome, gone.usage.calls) == ("failed", 1)
+    alone = ask(read(make(Scripted(RIGHT)), Silent("")), QUESTION)
+    assert alone.second_opinion is not None
+    assert (alone.outcome, alone.trust, alone.usage.calls) == ("answered", "clear", 1)
+    # Nothing that is no fault of a model is taken for one.
+    with pytest.raises(ZeroDivisionError):
+        ask(read(make(Scripted(RIGHT)), Broken("")), QUESTION)
 
 
 def test_a_control_that_may_not_run_reads_too_much_or_is_cut_is_said_and_does_no_harm(make: Make) -> None:

@@ -21,7 +21,7 @@ from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.person import Person
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.record import written
-from harquel.core.errors import ComputingError, CoreError, SourceError
+from harquel.core.errors import ComputingError, CoreError, ModelUnreachable, SourceError
 from harquel.core.inquiry.conduct import conduct, go_on
 from harquel.core.inquiry.review_only import review_sql
 from harquel.core.inquiry.source import Source
@@ -31,7 +31,7 @@ from harquel.service.conductors.desk import Parcels, Shelf
 from harquel.service.conductors.pool import Conductors, Limits
 from harquel.service.conductors.process import SHELF
 from harquel.testing.door import instant
-from harquel.testing.scripted import Scripted
+from harquel.testing.scripted import Meets, Scripted
 from harquel.testing.sources import NOW, Recorder, demo_policy, demo_sandbox, demo_source
 
 DOOR = "harquel.testing.door:plant"
@@ -144,7 +144,8 @@ class Reads(Scripted):
 def test_a_reading_and_its_control_pass_through(ferries: Path, conductors: Conductors) -> None:
     """And it is the reader that is asked, not the model that drafts."""
     source = demo_source(ferries, "http://127.0.0.1:9/v1", demo_sandbox(ferries))
-    reading = '{"rows": "sailing", "figures": [{"figure": "count"}], "only": [{"column": "status", "values": ["X"]}]}'
+    reading = '{"rows": "sailing", "figures": [{"figure": "count"}], "only": [{"column": "status", "values": ["X"]}], '
+    reading += '"words": "How many sailings"}'
     source = replace(source, model=Scripted("SELECT COUNT(*) AS n FROM sailing"), reader=Reads(reading))
     try:
         one = conduct(inquiry("How many sailings are there?"), source, Unwatched(), NOW)
@@ -152,6 +153,30 @@ def test_a_reading_and_its_control_pass_through(ferries: Path, conductors: Condu
         assert plain(other) == plain(one)
         assert other.second_opinion is not None
         assert (other.second_opinion.agrees, other.second_opinion.model, other.trust) == (False, "reader", "caution")
+    finally:
+        workers(source).close()
+
+
+class Gone(Scripted):
+    def complete(self, *_: Any, **__: Any) -> Completion:
+        raise ModelUnreachable("nobody answers", "Look whether it runs.")
+
+
+def test_two_models_are_asked_at_once_and_each_may_fail_alone(ferries: Path, conductors: Conductors) -> None:
+    source = demo_source(ferries, "http://127.0.0.1:9/v1", demo_sandbox(ferries))
+    drafts, reads = Scripted("SELECT COUNT(*) AS n FROM sailing"), Reads('{"rows": "sailing", "figures": [{"figure": '
+                    '"count"}], "words": "How many sailings"}')  # fmt: skip
+    barrier = threading.Barrier(2)
+    try:
+        for model, reader, outcome, said in (
+            (Meets(barrier, drafts), Meets(barrier, reads), "answered", "Another statement with the same result"),
+            (drafts, Gone(""), "answered", "nobody answers"), (Gone(""), reads, "failed", None),
+        ):  # fmt: skip
+            made = replace(source, model=model, reader=reader)
+            found = conductors.conduct(inquiry("How many sailings are there?"), made, Unwatched(), NOW)
+            assert (found.outcome, found.second_opinion and found.second_opinion.said) == (outcome, said)
+            if found.problem is not None:
+                assert (found.problem.title, found.problem.hint) == ("nobody answers", "Look whether it runs.")
     finally:
         workers(source).close()
 

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from threading import Barrier
+from typing import Any
 
-from harquel.core.llm.model import Completion, Message, ModelProfile
+from harquel.core.llm.model import Completion, LanguageModel, Message, ModelProfile
 
 
 class Scripted:
@@ -27,3 +29,16 @@ class Scripted:
         turn = sum(m["role"] == "assistant" for m in messages)
         sql = self.drafts[min(turn, len(self.drafts) - 1)]
         return Completion(json.dumps({"sql": sql, "explanation": ""}), 0, 0)
+
+
+class Meets(Scripted):
+    """Says nothing before the other call of its barrier is under way as well."""
+
+    def __init__(self, barrier: Barrier, says: LanguageModel) -> None:
+        super().__init__("")
+        self.barrier, self.says, self.profile = barrier, says, says.profile
+
+    def complete(self, messages: list[Message], **more: Any) -> Completion:
+        """What the other model says. Raises BrokenBarrierError where nobody comes within ten seconds."""
+        self.barrier.wait(10)
+        return self.says.complete(messages, **more)

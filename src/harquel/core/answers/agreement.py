@@ -174,8 +174,18 @@ def _pairings(narrow: list[list[Any]], wide: list[list[Any]]) -> Iterator[list[i
     yield from go([])
 
 
+def _at_a_glance(one: Sequence[Any], other: Sequence[Any]) -> bool:
+    """Whether two columns hold as many figures and empty values: most that differ do not, and need no sorting."""
+    counts = [
+        (sum(v is None for v in column), sum(isinstance(v, int | float) for v in column)) for column in (one, other)
+    ]
+    return counts[0] == counts[1]
+
+
 def same_rows(here: list[list[Any]], there: list[list[Any]], as_they_come: bool = False) -> bool:
     """Whether columns in this pairing hold the same rows, in whatever order or in the one that they come in."""
+    if not all(_at_a_glance(a, b) for a, b in zip(here, there, strict=True)):
+        return False
     pairs = [_as_coarse(a, b) for a, b in zip(here, there, strict=True)]
     here, there = [a for a, _ in pairs], [b for _, b in pairs]
     digits = [_coarser(_digits(a), _digits(b)) for a, b in zip(here, there, strict=True)]

@@ -15,6 +15,8 @@ from harquel.core.domain.result import Result
 from harquel.core.reading.otherwise import Part, Values
 
 _MOST_TRIES: Final = 200
+_MOST_CELLS: Final = 500_000
+"""Cells that are held against each other: under a second, whatever a result looks like."""
 
 Column = list[Any]
 
@@ -29,6 +31,8 @@ def holds(result: Result, parts: Sequence[Part], keys: Collection[int] = ()) -> 
     if len(result.rows) > count and len(parts) > 1:
         here = _without_nothing(here, figures, count)
     if not here or len(here[0]) != count:
+        return None
+    if count * len(here) * sum(len(part.ways) for part in parts) > _MOST_CELLS:
         return None
     needed = [part for part in parts if part.needed]
     if not any(v for part in needed for v in part.ways[0]):

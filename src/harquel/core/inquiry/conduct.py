@@ -215,7 +215,10 @@ class _Run:
         for number in range(1, self.course.source.policy.limits.attempts + 1):
             attempt = Attempt(number=number)
             self.inquiry.attempts.append(attempt)
-            reply = self.course.ask(self.course.source.model, messages, number)
+            if number == 1:
+                reply = self.second.first_draft(messages, number)
+            else:
+                reply = self.course.ask(self.course.source.model, messages, number)
             said = take_apart(reply)
             if isinstance(said, CannotReply):
                 if said.reason == "not-allowed":

@@ -5,7 +5,8 @@ from __future__ import annotations
 import datetime as dt
 import json
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from typing import Any, Final, TypeVar
 
@@ -18,12 +19,13 @@ from harquel.core.domain.findings import Finding, Ruling
 from harquel.core.domain.inquiry import Attempt, Inquiry
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.domain.terms import Terms
-from harquel.core.errors import Cancelled, SandboxError
+from harquel.core.errors import Cancelled, CoreError, ModelError, SandboxError
 from harquel.core.guard import TextRuling, rule_on_plan, rule_on_text
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.source import Source
-from harquel.core.llm.model import LanguageModel, Message
+from harquel.core.llm.at_once import Call
+from harquel.core.llm.model import Completion, LanguageModel, Message
 from harquel.core.review.probes import holds_text, names_by
 from harquel.core.review.statement import Plain, Ref
 from harquel.core.sql.tree import strings
@@ -111,18 +113,65 @@ class Course:
 
     def ask(self, model: LanguageModel, messages: list[Message], number: int) -> str:
         """One call of a model; the prompt goes on record before it, the reply after. Raises ModelError, End."""
-        left = self.clock.left()
-        if left <= 0:
-            raise endings.out_of_time()
-        usage, profile = self.inquiry.usage, model.profile
-        if usage.prompt_tokens + usage.completion_tokens >= self.source.policy.limits.inquiry_tokens:
-            raise endings.out_of_tokens()
-        prompt = json.dumps(messages, ensure_ascii=False)
-        self.tell(events.Prompted(number=number, model=profile.name), {"prompt": prompt})
+        left = self._may_ask()
+        self._prompted(model, messages, number)
         with self.clock.phase("model"):
             # What is not written for the answer itself is nobody's to watch.
             passing = None if self.duty else self.watcher.passing
             completion = model.complete(messages, on_piece=passing, stopped=self.watcher.cancelled, within_s=left)
+        return self._replied(model, messages, number, completion)
+
+    def ask_beside(
+        self, messages: list[Message], other: LanguageModel, for_other: list[Message], duty: str, number: int
+    ) -> tuple[str, str | ModelError]:
+        """The drafting model and, at the same time, another one for a duty; nobody waits for both in turn.
+
+        The other's reply, or why there is none. Raises ModelError where the drafting model failed, and End.
+        """
+        left, model = self._may_ask(), self.source.model
+        self._prompted(model, messages, number)
+        with self._doing(duty):
+            self._prompted(other, for_other, number)
+        calls = (Call(model, messages, self.watcher.passing), Call(other, for_other))
+        with self.clock.phase("model"):
+            drafted, found = self.source.at_once(calls, self.watcher.cancelled, left)
+        for one in (drafted, found):
+            if isinstance(one, CoreError) and not isinstance(one, ModelError):
+                raise one
+        reply: str | ModelError = ModelError("no reply")
+        if isinstance(found, Completion):
+            with self._doing(duty):
+                reply = self._replied(other, for_other, number, found)
+        elif isinstance(found, ModelError):
+            reply = found
+        if not isinstance(drafted, Completion):
+            raise drafted
+        return self._replied(model, messages, number, drafted), reply
+
+    @contextmanager
+    def _doing(self, duty: str) -> Iterator[None]:
+        """What is told meanwhile is told as that."""
+        before, self.duty = self.duty, duty
+        try:
+            yield
+        finally:
+            self.duty = before
+
+    def _may_ask(self) -> float:
+        """Seconds that are left. Raises End."""
+        left, usage = self.clock.left(), self.inquiry.usage
+        if left <= 0:
+            raise endings.out_of_time()
+        if usage.prompt_tokens + usage.completion_tokens >= self.source.policy.limits.inquiry_tokens:
+            raise endings.out_of_tokens()
+        return left
+
+    def _prompted(self, model: LanguageModel, messages: list[Message], number: int) -> None:
+        prompt = json.dumps(messages, ensure_ascii=False)
+        self.tell(events.Prompted(number=number, model=model.profile.name), {"prompt": prompt})
+
+    def _replied(self, model: LanguageModel, messages: list[Message], number: int, completion: Completion) -> str:
+        usage, profile = self.inquiry.usage, model.profile
         if model is self.source.model:
             self.source.gauge.learn(sum(len(m["content"]) for m in messages), completion.prompt_tokens)
         usage.prompt_tokens += completion.prompt_tokens

@@ -30,9 +30,9 @@ from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft
 from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
-from harquel.core.inquiry.understood import Built, understood
+from harquel.core.inquiry.understood import Built, understood, wish
 from harquel.core.inquiry.what_differs import explained
-from harquel.core.llm.model import LanguageModel
+from harquel.core.llm.model import LanguageModel, Message
 from harquel.core.prompts import SqlReply, compose, take_apart
 from harquel.core.reading import Reading, understood_as
 from harquel.core.review.statement import statement_of
@@ -51,6 +51,8 @@ class SecondWay:
         self._ruled: TextRuling | None = None
         self._result: Result | None = None
         self._same: Agreement | None = None
+        self._read: tuple[list[Message], str | ModelError] | None = None
+        """What the reader was told beside the first draft, and said."""
         self._reading: Reading | None = None
         """That from which the second way was built."""
 
@@ -77,6 +79,16 @@ class SecondWay:
         terms = source.policy.review.second_opinion
         left_out = terms is None and source.second is not None
         return terms == "always" or (doubtful and (terms == "in-doubt" or left_out))
+
+    def first_draft(self, messages: list[Message], number: int) -> str:
+        """What the drafting model says; the question is read at the same time where that is certain to be wanted."""
+        course, reader = self._course, self._course.source.reader
+        if reader is None or not self._reads(doubtful=False):
+            return course.ask(course.source.model, messages, number)
+        asked_for = wish(course, self._briefing)
+        reply, read = course.ask_beside(messages, reader, asked_for, CONTROL, number)
+        self._read = asked_for, read
+        return reply
 
     def beside(self, candidate: Candidate) -> None:
         """Lays it beside a draft that has run: a caveat when it says something else, fewer when it says the same.
@@ -149,7 +161,10 @@ class SecondWay:
         self._draft(model, attempt, opinion)
 
     def _control(self, reader: LanguageModel, attempt: Attempt, opinion: SecondOpinion) -> None:
-        built = understood(self._course, reader, self._briefing, attempt.number)
+        messages, read = self._read or (wish(self._course, self._briefing), None)
+        if isinstance(read, ModelError):
+            raise read
+        built = understood(self._course, reader, messages, attempt.number, read)
         if not isinstance(built, Built):
             opinion.said = f"No control could be built from the reading: {built}"
             return

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import KW_ONLY, dataclass, field
 
 from harquel.core.briefing import Describer, TokenGauge
@@ -10,7 +10,9 @@ from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
-from harquel.core.llm.model import LanguageModel
+from harquel.core.errors import CoreError
+from harquel.core.llm.at_once import Call, at_once
+from harquel.core.llm.model import Completion, LanguageModel
 from harquel.core.sandbox import StatementRunner
 
 
@@ -40,6 +42,8 @@ class Source:
     """Who is asked for second opinions; without one the same model, in other words."""
     reader: LanguageModel | None = None
     """Who reads questions apart from any draft; without one none is read."""
+    at_once: Callable[[Sequence[Call], Callable[[], bool], float], list[Completion | CoreError]] = at_once
+    """How several models are asked at the same time."""
     account_fault: Callable[[], str] = lambda: ""
     """What our account could do beyond reading, where the policy forbids asking with such an account."""
 

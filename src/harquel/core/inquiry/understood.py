@@ -13,7 +13,7 @@ from harquel.core.briefing import Briefing
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked
-from harquel.core.llm.model import LanguageModel
+from harquel.core.llm.model import LanguageModel, Message
 from harquel.core.prompts import compose_reading, read_again
 from harquel.core.reading import NoControl, NoReading, Reading, control, grounded, reading_of
 
@@ -29,21 +29,30 @@ class Built:
     sql: DraftedStatement
 
 
-def understood(course: Course, reader: LanguageModel, briefing: Callable[[], Briefing], number: int) -> Built | str:
-    """The statement, or why there is none. Raises ModelError, End."""
+def wish(course: Course, briefing: Callable[[], Briefing]) -> list[Message]:
+    """What a model is told that is to read the question."""
     # Whose SQL is not seen cannot mislead.
     shown = replace(briefing(), examples=())
     with course.clock.phase("prompt"):
-        messages = compose_reading(asked(course), shown, course.now, course.inquiry.asked_by)
+        return compose_reading(asked(course), shown, course.now, course.inquiry.asked_by)
+
+
+def understood(
+    course: Course, reader: LanguageModel, messages: list[Message], number: int, reply: str | None = None
+) -> Built | str:
+    """The statement, or why there is none. Raises ModelError, End.
+
+    `messages` is the wish for a reading, `reply` what the reader has said to it already.
+    """
     faults: list[str] = []
     for _ in range(_TRIES):
-        reply = course.ask(reader, messages, number)
+        reply = course.ask(reader, messages, number) if reply is None else reply
         with course.clock.phase("review"):
             found = _built(course, reply)
         if isinstance(found, Built):
             return found
         faults = found[:_MOST_FAULTS]
-        messages = [*messages, {"role": "assistant", "content": reply}, read_again(faults)]
+        messages, reply = [*messages, {"role": "assistant", "content": reply}, read_again(faults)], None
     return " ".join(faults)
 
 

@@ -6,6 +6,7 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from itertools import count
 from multiprocessing.connection import Connection
@@ -150,6 +151,9 @@ class Desk:
                 return say.Reply(value=source.account_fault()), None
             case say.WantCompletion():
                 return say.Reply(value=self._completion(wanted)), None
+            case say.WantCompletions():
+                with ThreadPoolExecutor(len(wanted.calls)) as threads:
+                    return say.Reply(value=list(threads.map(self._ended, wanted.calls))), None
             case say.WantStatement():
                 reply = source.sandbox.ask(wanted.op, wanted.statement, stopped, wanted.within_s)
                 return say.Reply(value=reply), None
@@ -157,6 +161,13 @@ class Desk:
     def _kept(self, parcel: tuple[int, bytes]) -> tuple[say.Reply, bytes | None]:
         kept, body = self._shelf.kept(parcel)
         return say.Reply(kept=kept), body
+
+    def _ended(self, wanted: say.WantCompletion) -> dict[str, Any]:
+        """What one of several calls came to."""
+        try:
+            return {"done": self._completion(wanted)}
+        except CoreError as error:
+            return {"error": type(error).__name__, "message": str(error), "hint": error.hint}
 
     def _completion(self, wanted: say.WantCompletion) -> tuple[str, int, int]:
         source = self._source

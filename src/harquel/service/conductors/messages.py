@@ -147,6 +147,13 @@ class WantCompletion(_Message):
     within_s: float
 
 
+class WantCompletions(_Message):
+    """Several calls at the same time. The reply holds for each what it came to: `done`, or its `error`."""
+
+    say: Literal["completions"] = "completions"
+    calls: list[WantCompletion] = Field(min_length=1, max_length=4)
+
+
 class WantStatement(_Message):
     """A dry run or a run."""
 
@@ -174,7 +181,7 @@ class Failed(_Message):
 
 
 Down = Annotated[Job | Reply | Stop | Unwritten, Field(discriminator="say")]
-Want = WantCatalog | WantExamples | WantGrant | WantAccount | WantCompletion | WantStatement
+Want = WantCatalog | WantExamples | WantGrant | WantAccount | WantCompletion | WantCompletions | WantStatement
 Up = Annotated[Told | Want | Done | Failed, Field(discriminator="say")]
 REVIEWED: Final = TypeAdapter(Reviewed)
 _DOWN: TypeAdapter[Job | Reply | Stop | Unwritten] = TypeAdapter(Down)

@@ -10,7 +10,7 @@ import resource
 import time
 import traceback
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from importlib import import_module
 from multiprocessing.connection import Connection
@@ -33,6 +33,7 @@ from harquel.core.errors import Cancelled, CoreError, SandboxError
 from harquel.core.inquiry.conduct import conduct, go_on
 from harquel.core.inquiry.review_only import review_sql
 from harquel.core.inquiry.source import Source
+from harquel.core.llm.at_once import Call
 from harquel.core.llm.model import Completion, Message, ModelProfile
 from harquel.core.sandbox import StatementRunner
 from harquel.core.scanning import tables_from_json
@@ -178,8 +179,21 @@ class _Work:
             _Runner(job.engine, self), _Model(self, job.model, "draft"), TokenGauge(job.chars_per_token),
             looked_up=known, second=_Model(self, job.second, "second opinion") if job.second is not None else None,
             reader=_Model(self, job.reader, "read") if job.reader is not None else None,
-            account_fault=lambda: str(self.want(say.WantAccount(), "database").value),
+            at_once=self._at_once, account_fault=lambda: str(self.want(say.WantAccount(), "database").value),
         )  # fmt: skip
+
+    def _at_once(
+        self, calls: Sequence[Call], stopped: Callable[[], bool], within_s: float
+    ) -> list[Completion | CoreError]:  # fmt: skip
+        wanted = [
+            call.model.wish(call.messages, call.on_piece is not None, within_s)
+            for call in calls if isinstance(call.model, _Model)
+        ]  # fmt: skip
+        found = self.want(say.WantCompletions(calls=wanted), "model").value
+        return [
+            Completion(*one["done"]) if "done" in one else rebuilt(one["error"], one["message"], one["hint"], "")
+            for one in found
+        ]
 
     def _catalog_of(self, refreshed: bool) -> Catalog:
         reply = self.want(say.WantCatalog(refreshed=refreshed), "database")
@@ -267,15 +281,14 @@ class _Model:
     def profile(self) -> ModelProfile:
         return self._profile
 
+    def wish(self, messages: list[Message], aloud: bool, within_s: float) -> say.WantCompletion:
+        plain = [{"role": m["role"], "content": m["content"]} for m in messages]
+        return say.WantCompletion(duty=self._duty, messages=plain, aloud=aloud, within_s=within_s)
+
     def complete(
         self, messages: list[Message], *, on_piece: Callable[[str], None] | None, stopped: Callable[[], bool],
         within_s: float,
     ) -> Completion:  # fmt: skip
-        wanted = say.WantCompletion(
-            duty=self._duty,
-            messages=[{"role": m["role"], "content": m["content"]} for m in messages],
-            aloud=on_piece is not None,
-            within_s=within_s,
-        )
+        wanted = self.wish(messages, on_piece is not None, within_s)
         text, prompt_tokens, completion_tokens = self._work.want(wanted, "model").value
         return Completion(text, prompt_tokens, completion_tokens)
