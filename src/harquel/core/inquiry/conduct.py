@@ -20,6 +20,7 @@ from dataclasses import dataclass, field, replace
 from harquel.contract import events
 from harquel.core.briefing import Briefing, brief, pick_examples
 from harquel.core.clock import utc_now
+from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.events import Watcher
 from harquel.core.domain.findings import Finding
 from harquel.core.domain.inquiry import Attempt, Draft, Hold, Inquiry, ProblemNote
@@ -120,6 +121,8 @@ class _Run:
     course: Course
     wanted: tuple[str, ...] = ()
     """What the model asked to see beyond the briefing."""
+    briefed: tuple[tuple[str, ...], Catalog, Briefing] | None = None
+    """The last briefing, and from what it was made."""
     candidates: list[Candidate] = field(default_factory=list)
     """Drafts that could run and about which something is doubtful."""
     point: OpenPoint | None = None
@@ -185,13 +188,17 @@ class _Run:
         return endings.AskedBack(point)
 
     def briefing(self) -> Briefing:
-        """What a model is told, from the catalog as it is now."""
+        """What a model is told, from the catalog as it is now: put together once for all that are asked."""
         course = self.course
-        with course.clock.phase("briefing"):
-            return brief(
-                asked(course), course.index, course.usable_examples(), course.source.policy.limits.prompt_tokens,
-                course.source.gauge, self.wanted,
-            )  # fmt: skip
+        known = (self.wanted, course.catalog)
+        if self.briefed is None or self.briefed[0] != known[0] or self.briefed[1] is not known[1]:
+            with course.clock.phase("briefing"):
+                made = brief(
+                    asked(course), course.index, course.usable_examples(), course.source.policy.limits.prompt_tokens,
+                    course.source.gauge, self.wanted,
+                )  # fmt: skip
+            self.briefed = (*known, made)
+        return self.briefed[2]
 
     def open_conversation(self) -> list[Message]:
         """The first messages to the model."""
