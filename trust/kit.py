@@ -104,21 +104,31 @@ def measured(folder: Path, when: When, say: Any = lambda text: None) -> Found:
     found = Found(when)
     seconds = {k: v["sql"] for k, v in json.loads((folder / "second.json").read_text("utf-8")).items()}
     with tempfile.TemporaryDirectory(prefix="harquel-kit-") as name:
-        for entry, inquiry in _inquiries(folder, Path(name), entries(folder), seconds, when):
+        read = written(READINGS) if when in ("reading", "both") else {}
+        for entry, inquiry in _inquiries(folder, Path(name), entries(folder), seconds, when, read):
             _count(found, entry, inquiry)
             if (found.right + found.wrong) % 100 == 0:
                 say(found.said() if found.wrong and found.right else "")
     return found
 
 
+def asked_back(folder: Path) -> list[str]:
+    """What becomes of the kit's questions that can be meant in two ways, one for each, where a reader says both."""
+    read = written(READINGS, "special")
+    special = yaml.safe_load((folder / "special.yaml").read_text("utf-8"))
+    drafts = [Entry(e["id"], e["question"], e["readings"][0]["sql"]) for e in special if e["id"] in read]
+    with tempfile.TemporaryDirectory(prefix="harquel-kit-") as name:
+        done = _inquiries(folder, Path(name), drafts, {e.key: e.sql for e in drafts}, "reading", read)
+        return [f"{entry.key}: {inquiry.outcome} {inquiry.trust or ''}".rstrip() for entry, inquiry in done]
+
+
 def _inquiries(
-    folder: Path, made: Path, drafts: list[Entry], seconds: dict[str, str], when: When
+    folder: Path, made: Path, drafts: list[Entry], seconds: dict[str, str], when: When, read: dict[str, Any]
 ) -> Iterator[tuple[Entry, Inquiry]]:
     database = made / "kit.db"
     subprocess.run([sys.executable, str(folder / "build.py"), str(database)], check=True, capture_output=True)
     terms = ReviewTerms(second_opinion={"reading": "never", "both": None}.get(when, when))
     policy = Policy(withhold_delicate=False, review=terms)
-    read = written(READINGS) if when in ("reading", "both") else {}
     sandbox = demo_sandbox(database, query_s=policy.limits.query_s, memory_mb=policy.limits.memory_mb)
     try:
         base: Source = source_of(keeper_of(database, policy), Scripted(""), sandbox, policy, Notes())  # type: ignore[arg-type]
@@ -169,11 +179,15 @@ def main() -> int:
     options.add_argument("--folder", type=Path, default=Path(os.environ.get("HARQUEL_KIT", FOLDER)))
     options.add_argument("--second", choices=get_args(When), action="append")
     options.add_argument("--cases", action="store_true", help="name each draft that came out wrong")
+    options.add_argument("--special", action="store_true", help="the questions that can be meant in two ways, instead")
     given = options.parse_args()
     if not (given.folder / "cases.yaml").exists():
         print(f"There is no kit in {given.folder}: nothing to measure. --folder says where it is.")
         return 0
     logging.disable(logging.ERROR)
+    if given.special:
+        print("Can be meant in two ways:", *asked_back(given.folder), sep="\n  ", flush=True)
+        return 0
     for when in given.second or get_args(When):
         found = measured(given.folder, when)
         print(found.said(), flush=True)

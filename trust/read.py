@@ -26,11 +26,11 @@ class Reads(Scripted):
         return Completion(self.drafts[0], 0, 0)
 
 
-def written(file: Path) -> dict[str, dict[str, Any]]:
+def written(file: Path, part: str = "readings") -> dict[str, dict[str, Any]]:
     """The readings of a file by their keys; what several share stands once, under `common`, and is named in `with`."""
     page = yaml.safe_load(file.read_text("utf-8"))
     found = {}
-    for key, reading in page["readings"].items():
+    for key, reading in page[part].items():
         added = [c for name in reading.pop("with", ()) for c in page["common"][name]]
         found[key] = reading | ({"only": [*reading.get("only", ()), *added]} if added else {})
     return found

@@ -131,7 +131,7 @@ def test_a_reading_that_cannot_be_used_goes_back_once_and_does_no_harm(make: Mak
     given_up = asked(make, RIGHT, wrong)
     assert given_up.second_opinion is not None
     assert (given_up.second_opinion.agrees, given_up.trust, given_up.usage.calls) == (None, "clear", 3)
-    assert given_up.second_opinion.said.startswith("No control could be built from the reading: ")
+    assert given_up.second_opinion.said.startswith("No query of our own can be built from how it reads the question: ")
     # What nothing outweighs is doubted as before.
     doubted = asked(make, DOUBTFUL, wrong)
     assert (doubted.trust, "period-left-out" in rules(doubted)) == ("caution", True)
@@ -193,6 +193,46 @@ def test_of_two_that_are_asked_at_once_each_may_fail_alone(make: Make) -> None:
     # Nothing that is no fault of a model is taken for one.
     with pytest.raises(ZeroDivisionError):
         ask(read(make(Scripted(RIGHT)), Broken("")), QUESTION)
+
+
+BY_DEPARTURE = {
+    "rows": "booking",
+    "figures": [{"figure": "count"}],
+    "named": "by departure",
+    "during": [{"column": "sailing.scheduled_departure", "from": "2026-08-01", "until": "2026-09-01"}],
+}
+
+
+def ambiguous(make: Make, other: dict[str, Any], choice: str | None = None, ways: str = "ask") -> Inquiry:
+    """Bookings of August: by when they were booked, or as another reading has it."""
+    question = "How many bookings in August 2026?" + (" by departure" if choice else "")
+    meant = {"rows": "booking", "figures": [{"figure": "count"}], "named": "by booking date", "others": [other],
+             "during": [{"from": "2026-08-01", "until": "2026-09-01"}], "words": question.rstrip("?")}  # fmt: skip
+    draft = "SELECT COUNT(*) AS n FROM booking WHERE booked_at >= '2026-08-01' AND booked_at < '2026-09-01'"
+    source = read(make(Scripted(draft)), Reader(json.dumps(meant)))
+    terms = source.policy.model_copy(update={"review": ReviewTerms(control="always", two_readings=ways)})  # type: ignore[arg-type]
+    source = replace(source, describer=Describer(terms, source.notes))
+    return ask(source, question, choice=choice)
+
+
+def test_what_can_be_meant_in_two_ways_is_asked_back_where_they_come_to_different_results(make: Make) -> None:
+    found = ambiguous(make, BY_DEPARTURE)
+    assert (found.outcome, found.answer, found.second_opinion) == ("clarify", None, None)
+    assert found.clarify is not None
+    assert [(c.id, c.label.partition(":")[0], c.reading) for c in found.clarify.choices] == [
+        ("meant-1", "by booking date", "by booking date"), ("meant-2", "by departure", "by departure"),
+    ]  # fmt: skip
+    figures = {c.label.partition(": ")[2] for c in found.clarify.choices}
+    assert len(figures) == 2
+    assert all(f.replace(",", "").isdigit() for f in figures)
+    # Where it is only told, where it was chosen, where both come to the same, and where the other cannot be worked out.
+    told = ambiguous(make, BY_DEPARTURE, ways="tell")
+    assert (told.outcome, told.trust, "two-readings" in rules(told)) == ("answered", "caution", True)
+    assert ambiguous(make, BY_DEPARTURE, choice="meant-2").outcome == "answered"
+    same = {"rows": "booking", "figures": [{"figure": "count"}], "named": "while it was August",
+            "only": [{"column": "booked_at", "is": "between", "values": ["2026-08-01", "2026-08-31"]}]}  # fmt: skip
+    for other in (same, {**BY_DEPARTURE, "open": ["rain"]}, {**BY_DEPARTURE, "rows": "ships"}):
+        assert ambiguous(make, other).outcome == "answered"
 
 
 def test_a_control_that_may_not_run_reads_too_much_or_is_cut_is_said_and_does_no_harm(make: Make) -> None:

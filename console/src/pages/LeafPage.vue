@@ -108,7 +108,7 @@ async function stop(): Promise<void> {
             <span class="block text-sm text-faint">What the query does, read from it</span>{{ inquiry.answer.read_back }}
           </p>
           <p v-for="measure in inquiry.answer.measures" :key="measure.name" class="mb-3">
-            <span class="block text-sm text-faint">Agreed measure, version {{ measure.version }}<template v-if="measure.owner">, owned by {{ measure.owner }}</template></span><strong>{{ measure.name }}</strong>: {{ measure.text }}
+            <span class="block text-sm text-faint">Agreed measure, version {{ measure.version }}<template v-if="measure.owner">, owned by {{ measure.owner }}</template></span><strong>{{ measure.name }}</strong><template v-if="measure.text">: {{ measure.text }}</template>
           </p>
           <template v-if="doubts.length">
             <SqlBlock :sql="answering!.draft!.sql" :marks="doubts" />

@@ -105,8 +105,8 @@ def _grounds(inquiry: Inquiry) -> RenderableType:
         parts.append(Text.assemble(("What the query does: ", "dim"), answer.read_back))
     for measure in answer.measures:
         owner = f", owned by {measure.owner}" if measure.owner else ""
-        head = f"Agreed measure {measure.name} (version {measure.version}{owner}): "
-        parts.append(Text.assemble((head, "dim"), measure.text))
+        head = f"Agreed measure {measure.name} (version {measure.version}{owner})"
+        parts.append(Text.assemble((head + ": ", "dim"), measure.text) if measure.text else Text(head, "dim"))
     parts.append(Padding(sql(answer.sql), (1, 0, 1, 2)))
     if inquiry.second_opinion is not None:
         parts.append(_second(inquiry.second_opinion))
@@ -115,7 +115,7 @@ def _grounds(inquiry: Inquiry) -> RenderableType:
 
 def _second(opinion: SecondOpinion) -> RenderableType:
     """Another way and what came of it; how the question was understood; its rows when they differ."""
-    sign = {True: "agrees", False: "differs", None: "could not be compared"}[opinion.agrees]
+    sign = {True: "agrees", False: "differs", None: "gives nothing to compare with"}[opinion.agrees]
     said = opinion.said if opinion.said.endswith(".") else f"{opinion.said}."
     head = Rule("second opinion", align="left", style="dim")
     who = opinion.model if opinion.reading is None else f"Our own query, from how {opinion.model} reads the question,"
@@ -126,8 +126,8 @@ def _second(opinion: SecondOpinion) -> RenderableType:
         parts.append(result_table(opinion.table))
         if opinion.read_back:
             parts.append(Text.assemble(("What that query does: ", "dim"), opinion.read_back))
-        parts.append(Padding(sql(opinion.rewritten_sql or ""), (1, 0, 1, 2)))
-    return Group(*parts)
+        parts.append(Padding(sql(opinion.rewritten_sql or ""), (1, 0, 0, 2)))
+    return Group(*parts, Text(""))
 
 
 def sql(text: str) -> Syntax:

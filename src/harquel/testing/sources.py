@@ -110,11 +110,12 @@ def demo_sandbox(path: Path, **limits: Any) -> Sandbox:
     return Sandbox(SqliteEngine(path), SandboxLimits.of(Limits(**limits)))
 
 
-def ask(source: Source, question: str, watcher: Any = None) -> Inquiry:
-    """Takes a question the whole way."""
+def ask(source: Source, question: str, watcher: Any = None, choice: str | None = None) -> Inquiry:
+    """Takes a question the whole way; `choice` is what was chosen of what was asked back."""
     inquiry = Inquiry(
-        id="test", state="working", source=source.name, question=question, asked_by="Ada Brinewell", asked_at=NOW
-    )
+        id="test", state="working", source=source.name, question=question, asked_by="Ada Brinewell", asked_at=NOW,
+        choice=choice,
+    )  # fmt: skip
     return conduct(inquiry, source, watcher or Unwatched(), NOW)
 
 

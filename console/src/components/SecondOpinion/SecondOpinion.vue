@@ -11,7 +11,7 @@ const props = defineProps<{
 }>()
 
 const verdict = computed(() =>
-  props.opinion.agrees === null ? 'could not be compared' : props.opinion.agrees ? 'agrees' : 'comes to another result',
+  props.opinion.agrees === null ? 'gives nothing to compare with' : props.opinion.agrees ? 'agrees' : 'comes to another result',
 )
 const who = computed(() =>
   props.opinion.reading ? `Our own query, from how ${props.opinion.model} reads the question,` : props.opinion.model,

@@ -391,6 +391,7 @@ class _Run:
         findings = list(candidate.findings)
         # Of the drafts that were compared, it is this one that is answered from.
         self.inquiry.second_opinion = candidate.opinion or self.inquiry.second_opinion
-        if self.point is not None:
-            findings.append(Finding(rule="two-readings", severity="warning", message=self.point.told()))
+        point = self.point or self.second.point
+        if point is not None:
+            findings.append(Finding(rule="two-readings", severity="warning", message=point.told()))
         fill_answer(self.course, candidate, findings)

@@ -28,6 +28,7 @@ from harquel.core.inquiry.alike import alike
 from harquel.core.inquiry.answer import language, table_of
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft
+from harquel.core.inquiry.meant import meant_otherwise
 from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
 from harquel.core.inquiry.understood import Built, understood, wish
@@ -35,6 +36,7 @@ from harquel.core.inquiry.what_differs import explained
 from harquel.core.llm.model import LanguageModel, Message
 from harquel.core.prompts import SqlReply, compose, take_apart
 from harquel.core.reading import Reading, understood_as
+from harquel.core.review.readings import OpenPoint
 from harquel.core.review.statement import statement_of
 
 DUTY: Final = "second opinion"
@@ -51,6 +53,8 @@ class SecondWay:
         self._ruled: TextRuling | None = None
         self._result: Result | None = None
         self._same: Agreement | None = None
+        self.point: OpenPoint | None = None
+        """What the question leaves open, where that is only told."""
         self._read: tuple[list[Message], str | ModelError] | None = None
         """What the reader was told beside the first draft, and said."""
         self._reading: Reading | None = None
@@ -109,6 +113,8 @@ class SecondWay:
                 self._work_out(attempt, opinion, bool(candidate.doubts))
             if self._ruled is not None:
                 self._compare(candidate.result, candidate.ruled, self._ruled, attempt, opinion)
+            if asked_before is None:
+                self._ask_what_is_meant()
         except (ModelError, SourceError) as error:
             opinion.said = str(error)
         except endings.End as end:
@@ -122,6 +128,19 @@ class SecondWay:
         course.tell(compared, {"said": opinion.said})
         if opinion.agrees is False:
             candidate.findings.append(_differs(opinion))
+
+    def _ask_what_is_meant(self) -> None:
+        """Raises AskedBack, or keeps to be told, what can be meant in ways that come to different results."""
+        course, reading = self._course, self._reading
+        if reading is None or self._result is None or course.inquiry.choice is not None:
+            return
+        point = meant_otherwise(course, reading, self._result)
+        if point is not None and course.source.policy.review.two_readings == "ask":
+            course.tell(events.AskedBack(readings=[r.label for r in point.readings]))
+            # What another way has said about an answer that nobody gets is in the trail.
+            course.inquiry.second_opinion = None
+            raise endings.AskedBack(point)
+        self.point = point
 
     def _settle(self, candidate: Candidate, opinion: SecondOpinion) -> None:
         """Doubts that agreement settles are told from now on, and count no longer."""
@@ -166,7 +185,7 @@ class SecondWay:
             raise read
         built = understood(self._course, reader, messages, attempt.number, read)
         if not isinstance(built, Built):
-            opinion.said = f"No control could be built from the reading: {built}"
+            opinion.said = f"No query of our own can be built from how it reads the question: {built}"
             return
         self._reading = built.reading
         opinion.reading, opinion.understood = built.reading.told(), understood_as(built.reading)
@@ -205,7 +224,7 @@ class SecondWay:
         course = self._course
         assert second.statement is not None
         if ruled.statement is not None and second.statement.sql == ruled.statement.sql:
-            self._same = agreement(first, first)
+            self._same, self._result = agreement(first, first), self._result or first
             opinion.agrees, opinion.said = True, "It is the same statement"
             return
         if self._result is None:

@@ -179,6 +179,10 @@ class Reading(_Said):
     open: tuple[Words, ...] = Field(default=(), max_length=MOST)
     idle: tuple[Words, ...] = Field(default=(), max_length=100)
     """Words of the question that ask for nothing."""
+    named: Words = ""
+    """What tells it from the others, where there are any: what the question would say if it were meant so."""
+    others: tuple[Reading, ...] = Field(default=(), max_length=3)
+    """Other ways in which the question can be meant, where nothing in it or in the notes decides."""
 
     def told(self) -> dict[str, Any]:
         """As it is kept and shown: what was left out is left out."""

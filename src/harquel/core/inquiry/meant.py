@@ -1,0 +1,63 @@
+"""Whether a question can be meant in several ways that come to different results: only then is it worth asking back."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any, Final
+
+from harquel.core.answers.agreement import agree
+from harquel.core.domain.result import Result
+from harquel.core.inquiry.course import Course
+from harquel.core.inquiry.endings import quote
+from harquel.core.reading import NoControl, Reading, control
+from harquel.core.review.readings import OpenPoint
+from harquel.core.review.readings import Reading as Choice
+
+_LONGEST: Final = 120
+"""Characters of what tells readings apart."""
+
+
+def meant_otherwise(course: Course, reading: Reading, result: Result) -> OpenPoint | None:
+    """What is to be asked back; None where all the ways come to the same, or only one can be worked out.
+
+    `result` is what the control of the reading itself gave. The others are run as small queries of ours, by the rules
+    of whoever asks.
+    """
+    source, different = course.source, list[tuple[Reading, list[list[Any]]]]()
+    if result.cut_by is not None:
+        return None
+    for other in reading.others:
+        try:
+            sql = control(other, course.catalog, source.notes, source.engine, course.now)
+        except NoControl:
+            continue
+        rows = course.look(sql, planned=True)
+        known = [result.rows, *(seen for _, seen in different)]
+        if rows is not None and not any(_same(result, seen, rows) for seen in known):
+            different.append((other, rows))
+    if not different:
+        return None
+    ways = [(reading, result.rows), *different]
+    choices = tuple(
+        Choice(f"meant-{number}", f"{_named(one)}{_figure(rows)}", _named(one))
+        for number, (one, rows) in enumerate(ways, 1)
+    )
+    return OpenPoint("The question can be meant in ways that come to different results. Which is it?", choices)
+
+
+def _same(like: Result, one: list[list[Any]], other: list[list[Any]]) -> bool:
+    return agree(replace(like, rows=one), replace(like, rows=other))
+
+
+def _named(reading: Reading) -> str:
+    return " ".join((reading.named or reading.rows).split())[:_LONGEST]
+
+
+def _figure(rows: list[list[Any]]) -> str:
+    """What it comes to, where that is one figure or word."""
+    if len(rows) != 1 or len(rows[0]) != 1:
+        return ""
+    value = rows[0][0]
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        return f": {value:,}" if isinstance(value, int) else f": {value:,.10g}"
+    return f": {quote(str(value))}" if value is not None else ": nothing"
