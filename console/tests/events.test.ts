@@ -1,7 +1,7 @@
 // From events to stops: where each stands, what it says, on which lane.
 import { describe, expect, it } from 'vitest'
 import type { TrailEvent } from '../src/api/types'
-import { stopsOf } from '../src/components/Course/stops'
+import { legsOf, stopsOf } from '../src/components/Course/stops'
 import { sentence, STATION_OF, stationOf } from '../src/shared/events'
 
 let seq = 0
@@ -29,6 +29,24 @@ const FULL = [
   told('ran', { number: 2, row_count: 3, elapsed_ms: 1.5, cut_by: null, bytes: 3 }),
   told('ended', { outcome: 'answered', trust: 'clear', attempts: 2 }),
 ]
+
+const RAN = told('ran', { number: 1, row_count: 3, elapsed_ms: 1.5, cut_by: null, bytes: 3 })
+
+describe('legs', () => {
+  it('lead along each lane, and between lanes only where one begins or is compared', () => {
+    const control = { number: 1, model: 'other', duty: 'control' }
+    const stops = stopsOf([
+      ...FULL.slice(0, 3), told('prompted', control), told('replied', { ...control, completion_tokens: 9 }), FULL[3]!, RAN,
+      told('ran', { ...control, row_count: 1, elapsed_ms: 1, cut_by: null, bytes: 3 }),
+      told('compared', { number: 1, agrees: true }, { said: 'the same' }), FULL.at(-1)!,
+    ])
+    const named = (s: (typeof stops)[number]): string => `${s.duty}${s.label || s.station}`
+    expect(legsOf(stops).map(({ from, to }) => `${named(from)} > ${named(to)}`)).toEqual([
+      'asked > briefing', 'briefing > model', 'briefing > controlmodel', 'controlmodel > controlreply', 'model > reply',
+      'reply > run', 'controlreply > controlrun', 'run > compared', 'controlrun > compared', 'compared > end',
+    ])
+  })
+})
 
 describe('stops', () => {
   it('stand where they belong, a repair on a lane of its own', () => {

@@ -6,7 +6,7 @@ import type { Inquiry, TrailEvent } from '../../api/types'
 import { arriving } from '../../shared/reply'
 import StopDetail from './StopDetail.vue'
 import { STATIONS } from '../../shared/events'
-import { stopsOf, type Stop } from './stops'
+import { legsOf, stopsOf, type Stop } from './stops'
 
 const props = defineProps<{
   /** What happened so far. */
@@ -30,8 +30,7 @@ const x = (stop: Stop): number => LEFT + stop.column * STEP
 const y = (stop: Stop): number => TOP + (stop.lane - 1) * LANE
 
 const legs = computed(() =>
-  stops.value.slice(1).map((to, index) => {
-    const from = stops.value[index]!
+  legsOf(stops.value).map(({ from, to }) => {
     const [x1, y1, x2, y2] = [x(from), y(from), x(to), y(to)]
     const loop = to.column < from.column
     // A loop swings out to the right, runs back between the lanes and comes in to the model from the left.
@@ -40,7 +39,7 @@ const legs = computed(() =>
       ? `M${x1} ${y1} C${x1 + swing} ${y1}, ${x1 + swing} ${between}, ${x1} ${between} L${x2} ${between} ` +
         `C${x2 - swing} ${between}, ${x2 - swing} ${y2}, ${x2} ${y2}`
       : `M${x1} ${y1} L${x2} ${y2}`
-    return { d, loop, aside: !!to.duty, key: to.key }
+    return { d, loop, aside: !!to.duty, key: `${from.key}-${to.key}` }
   }),
 )
 
@@ -76,7 +75,7 @@ function toggle(stop: Stop): void {
             <path v-if="stop.halted" d="M6.5 6.5l7 7M13.5 6.5l-7 7" stroke="var(--signal)" stroke-width="2" />
           </svg>
           <span class="bg-sheet/80 text-xs whitespace-nowrap text-faint tabular-nums">{{ stop.time }}</span>
-          <span v-if="stop.duty && stop.duty !== stops[index - 1]?.duty" class="text-xs whitespace-nowrap text-faint">{{ stop.duty }}</span>
+          <span v-if="stop.duty && stops.findIndex((s) => s.duty === stop.duty) === index" class="text-xs whitespace-nowrap text-faint">{{ stop.duty }}</span>
           <span v-if="stop.label" class="text-xs font-semibold" :class="stop.halted ? 'text-signal' : 'text-sea'">{{ stop.label }}</span>
         </button>
       </div>

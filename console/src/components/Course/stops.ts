@@ -61,6 +61,22 @@ export function stopsOf(events: TrailEvent[]): Stop[] {
   return stops
 }
 
+/** From which stop to which a line leads: along each lane, and between lanes where one begins or is compared. */
+export function legsOf(stops: Stop[]): { from: Stop; to: Stop }[] {
+  return stops.slice(1).flatMap((to, index) => {
+    const before = stops.slice(0, index + 1)
+    const along = before.findLast((s) => s.duty === to.duty)
+    if (to.label === COMPARED) {
+      const aside = before.findLast((s) => s.duty)
+      return [along, aside].flatMap((from) => (from ? [{ from, to }] : []))
+    }
+    // What is done beside the draft begins where both were ready for it.
+    const own = before.filter((s) => !s.duty)
+    const from = along ?? own.findLast((s) => s.column < to.column) ?? own.at(-1)
+    return from ? [{ from, to }] : []
+  })
+}
+
 /** A comparison stands behind the run of the draft that it is about; what is compared again is the same stop. */
 function compare(stops: Stop[], event: TrailEvent & { kind: 'compared' }, first: TrailEvent | undefined): void {
   const lane = event.facts.number
