@@ -36,6 +36,7 @@ KINDS = {"rows": "booking_item", "per": [{"column": "route.code"}], "figures": [
     {"figure": "sum", "of": "quantity", "only": [{"column": "kind", "values": [kind]}]} for kind in ("foot", "car")
 ]}  # fmt: skip
 QUARTERS = {"rows": "sailing", "figures": COUNT, "per": [{"column": "scheduled_departure", "unit": "quarter"}]}
+LIST = {"rows": "vessel", "show": ["vessel.name", {"of": "passenger_capacity", "less": "car_capacity"}]}
 WEEKS = {"rows": "sailing", "figures": COUNT, "per": [{"column": "scheduled_departure", "unit": "week"}]}
 
 
@@ -76,6 +77,8 @@ def fits(catalog: Catalog, form: dict[str, Any], ours: list[list[Any]], shown: l
     (SHARES, [["Aurelie", 12.5]], [["Aurelie", 12.5], ["Old Petrel", 0]], True),
     (SHARES, [["Aurelie", 12.5]], [["Aurelie", 12.5], ["Old Petrel", 3]], None),
     (SHARES, [["Aurelie", 12.5], ["Brightwater", 40.0]], [["Aurelie", 12.5]], None),
+    # Of a list no row is nothing.
+    (LIST, [["Aurelie", 3]], [["Aurelie", 3], ["Old Petrel", 0]], None),
     # What ranks need not be shown; where it is, it is held against ours.
     (BEST, [["Aurelie", 9], ["Brightwater", 7]], [["Aurelie"], ["Brightwater"]], True),
     (BEST, [["Aurelie", 9], ["Brightwater", 7]], [["Aurelie", 9], ["Brightwater", 7]], True),
@@ -130,7 +133,8 @@ def test_a_table_that_is_there_twice_lends_no_names(catalog: Catalog) -> None:
 @pytest.mark.parametrize(("draft", "agrees"), [
     ("SELECT v.id, COUNT(*) AS n FROM sailing s JOIN vessel v ON v.id = s.vessel_id GROUP BY v.id", True),
     ("SELECT vessel_id, COUNT(*) AS n FROM sailing GROUP BY vessel_id", True),
-    ("SELECT v.code, COUNT(*) AS n FROM sailing s JOIN vessel v ON v.id = s.vessel_id GROUP BY v.code", False),
+    ("SELECT v.code, COUNT(*) AS n FROM sailing s JOIN vessel v ON v.id = s.vessel_id GROUP BY v.code", True),
+    ("SELECT v.built_year, COUNT(*) AS n FROM sailing s JOIN vessel v ON v.id = s.vessel_id GROUP BY v.id", False),
     ("SELECT route_id, COUNT(*) AS n FROM sailing GROUP BY route_id", False),
 ])  # fmt: skip
 def test_the_control_is_asked_again_for_the_key_that_a_draft_shows(make: Make, draft: str, agrees: bool) -> None:

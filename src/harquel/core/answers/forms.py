@@ -28,7 +28,7 @@ def holds(result: Result, parts: Sequence[Part], keys: Collection[int] = ()) -> 
         return None
     here = columns_of(result)
     figures = {p for p, c in enumerate(here) if p not in keys and any(isinstance(v, int | float) for v in c)}
-    if len(result.rows) > count and len(parts) > 1:
+    if len(result.rows) > count and any(part.group for part in parts):
         here = _without_nothing(here, figures, count)
     if not here or len(here[0]) != count:
         return None

@@ -32,13 +32,15 @@ def alike(
         found = agreement(first, other, keys, reading.asked_for() if reading is not None else ())
         if found is not None:
             return found
-        if reading is not None:
-            return _in_other_forms(course, first, one, other, reading, keys)
+        found = _in_other_forms(course, first, one, other, reading, keys) if reading is not None else None
+        if found is not None:
+            return found
         if len(first.rows) != len(other.rows):
             return None
         names = Names(course.source.engine, course.look, course.tells_apart)
         told = renamed(one, statement_of(second.tree, course.catalog), other, names)
-    return next((a for a in (agreement(first, r, keys) for r in told) if a is not None), None)
+        needed = reading.asked_for() if reading is not None else ()
+    return next((a for a in (agreement(first, r, keys, needed) for r in told) if a is not None), None)
 
 
 def _in_other_forms(

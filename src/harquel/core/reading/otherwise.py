@@ -33,6 +33,8 @@ class Part:
     figure: bool = False
     needed: bool = True
     """Whether an answer must have it."""
+    group: bool = False
+    """Whether it says of which group a row is."""
 
 
 @dataclass(frozen=True)
@@ -62,7 +64,7 @@ def parts_of(
             column = notes.of(way.table.name).columns.get(way.column.name, ColumnNotes())
             ways = [values, *(_in_time(values, unit) if unit else _by_notes(values, column))]
             ways += _keys(place, names, columns, beside, reading, catalog)
-            made.append(Part(tuple(ways)))
+            made.append(Part(tuple(ways), group=place < first))
         elif place < shown:
             figure = reading.figures[place - first]
             ways = [values, *_as_share(values)] if figure.figure in _HUNDREDTHS else [values]
@@ -85,8 +87,7 @@ def beneath(reading: Reading, parts: Sequence[Part]) -> list[Part] | None:
     if len(asked) < 2 or reading.tally or not parts:
         return None
     groups = [
-        Part(tuple(tuple(v for v in way for _ in asked) for way in part.ways), part.figure, part.needed)
-        for part in parts[:first]
+        Part(tuple(tuple(v for v in way for _ in asked) for way in part.ways), group=True) for part in parts[:first]
     ]
     count = len(parts[asked[0]].ways[0])
     values = tuple(parts[n].ways[0][row] for row in range(count) for n in asked)
