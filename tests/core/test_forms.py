@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -141,5 +142,21 @@ def test_the_control_is_asked_again_for_the_key_that_a_draft_shows(make: Make, d
     form = '{"rows": "sailing", "figures": [{"figure": "count"}], "per": [{"column": "vessel.name"}], '
     form += '"words": "Number of sailings per vessel"}'
     found = ask(read(make(Scripted(draft)), Reader(form)), "Number of sailings per vessel")
+    assert found.second_opinion is not None
+    assert found.second_opinion.agrees is agrees, found.second_opinion.said
+
+
+@pytest.mark.parametrize(("empty", "draft", "agrees"), [
+    (False, "JOIN", True), (False, "LEFT JOIN", True), (True, "JOIN", False), (True, "LEFT JOIN", True),
+])  # fmt: skip
+def test_things_of_which_there_are_none_must_be_there_only_where_they_are_asked_for(
+    make: Make, empty: bool, draft: str, agrees: bool
+) -> None:
+    question = "Number of grave incidents of each vessel"
+    inner = {"rows": "incident", "only": [{"column": "severity", "is": "at least", "values": [5]}]}
+    form = {"rows": "vessel", "show": ["vessel.name", {"of": inner}], "words": question, "empty": empty}
+    sql = f"""SELECT v.name, COUNT(g.id) AS n FROM vessel v {draft} (SELECT i.id, s.vessel_id FROM incident i
+    JOIN sailing s ON s.id = i.sailing_id WHERE i.severity >= 5) g ON g.vessel_id = v.id GROUP BY v.name"""
+    found = ask(read(make(Scripted(sql)), Reader(json.dumps(form))), question)
     assert found.second_opinion is not None
     assert found.second_opinion.agrees is agrees, found.second_opinion.said

@@ -144,21 +144,31 @@ def readings(draw: st.DrawFn) -> Reading:
         plain["is"] = draw(st.sampled_from(["equal", "less", "at least"]))
         kinds = [plain, {"column": of(there), "is": "empty"}, {"any": [plain, {"column": of(table), "is": "empty"}]}]
         for one in POINT.get(table, []) if depth == 0 else []:
+            kinds.append({"worth": {"of": inner(one)}, "is": "at least", "values": [draw(st.integers(0, 3))]})
             bound = draw(st.sampled_from([{}, {"at_least": 2}, {"at_most": 3}]))
             kinds.append({"has": one, "only": [condition(one, 1)] * draw(st.integers(0, 1)), **bound})
         return draw(st.sampled_from(kinds)) | {"not": draw(st.booleans())}
 
+    def inner(table: str) -> dict[str, Any]:
+        figure = draw(
+            st.sampled_from([{}, {"figure": "maximum", "of": f"{table}.id"}, {"figure": "sum", "of": f"{table}.id"}])
+        )
+        return {"rows": table, "only": [condition(table, 1)] * draw(st.integers(0, 1)), **figure}
+
     rows = draw(st.sampled_from([*COLUMNS]))
+    worths: list[Any] = [{"of": f"{rows}.id", "less": inner(one)} for one in POINT.get(rows, [])]
     shown = of(draw(st.sampled_from([rows, *LEAD.get(rows, [])])))
     made: dict[str, Any] = {"rows": rows, "only": [condition(rows)] * draw(st.integers(0, 2))}
     if draw(st.booleans()):
-        listed = {"show": [f"{rows}.id", of(rows), shown], "order": [{"by": f"{rows}.id"}]}
+        listed = {"show": [f"{rows}.id", of(rows), shown, *worths], "order": [{"by": f"{rows}.id"}]}
         return Reading.model_validate(made | listed)
     figures: list[dict[str, Any]] = [
         {"figure": "count"}, {"figure": "distinct", "of": shown}, {"figure": "part", "between": [0, 0]},
         {"figure": "count", "only": [condition(rows)]}, {"figure": "share", "only": [condition(rows)]},
-        {"figure": "maximum", "of": f"{rows}.id"},
+        {"figure": "maximum", "of": f"{rows}.id"}, *({"figure": "average", **worth} for worth in worths),
     ]  # fmt: skip
+    if draw(st.integers(0, 5)) == 0:
+        return Reading.model_validate(made | {"figures": [{"figure": "median", "of": f"{rows}.id"}]})
     per = [{"column": shown}] * draw(st.integers(0, 1))
     return Reading.model_validate(made | {"figures": figures, "per": per, "order": [{"by": p["column"]} for p in per]})
 

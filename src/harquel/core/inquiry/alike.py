@@ -65,11 +65,21 @@ def _formed(
     course: Course, first: Result, rows: Sequence[Sequence[Any]], reading: Reading, beside: Sequence[str],
     keys: Collection[int],
 ) -> Agreement | None:  # fmt: skip
+    rows = _without_nothing(rows, reading, len(first.rows))
     width = len(rows[0]) - len(beside) if rows else 0
     others = [Beside(name, tuple(row[width + n] for row in rows)) for n, name in enumerate(beside)]
     parts = parts_of(reading, rows, course.catalog, course.source.notes, others)
     below: list[Part] | None = beneath(reading, parts)
     return holds(first, parts, keys) or (holds(first, below, keys) if below is not None else None)
+
+
+def _without_nothing(rows: Sequence[Sequence[Any]], reading: Reading, wanted: int) -> Sequence[Sequence[Any]]:
+    """Without things of which there are none, where nobody asked for them and the draft has just so many rows."""
+    places = [n for n, one in enumerate(reading.show) if not isinstance(one, str)]
+    if reading.empty or not any(reading.inner()) or len(rows) <= wanted:
+        return rows
+    held = [row for row in rows if any(row[place] for place in places)]
+    return held if len(held) == wanted else rows
 
 
 def _shown_instead(one: Statement, reading: Reading, course: Course) -> tuple[str, ...]:

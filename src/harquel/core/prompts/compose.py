@@ -46,6 +46,7 @@ Reply with one JSON object and nothing else. Leave out what the question does no
    which to that of `of` it lasted", "unit": "days | hours | minutes", "divided": 1000, "between": [0, 1], "only": [],
    "during": [], "words": ""}],
  "show": ["table.column", {"of": "today", "since": "table.column", "unit": "days"}], "distinct": true,
+ "empty": true,
  "only": [{"column": "table.column", "is": "equal | in | less | at most | more | at least | between | like | empty",
    "values": [], "unit": "weekday | hour", "other": "a column instead of values", "not": true, "words": ""},
    {"worth": {"of": "table.column", "since": "table.column", "unit": "days"}, "is": "more", "values": [60]},
@@ -67,7 +68,8 @@ Rules:
   in the group before; each names that figure twice. Weekdays are numbers, 0 is Sunday.
 - In "of", "less", "times" and "over" a figure over rows of another table that point at a row may stand instead of a
   column: {"rows": "table", "key": "", "figure": "count | sum | ...", "of": "table.column", "only": [], "during": []}.
-  It counts none where there are none: so things without any are listed too, and figures of two tables stand together.
+  It counts none where there are none: so figures of two tables stand together, and things without any are listed too;
+  "empty" says that they are asked for.
 - What is given for each row of a table, not for each value, is per its key, table.id: the program adds the name.
 - "keep" without a value keeps the groups beyond the average of all, or of those with the same "within"; "tally" asks
   only how many groups stay.

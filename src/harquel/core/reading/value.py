@@ -167,6 +167,8 @@ class Reading(_Said):
     """The columns of a list; then there are no figures."""
     distinct: bool = False
     """Whether a list names what is alike once."""
+    empty: bool = False
+    """Whether things of which there are none must be listed, too; otherwise they may."""
     only: tuple[Condition, ...] = Field(default=(), max_length=MOST)
     during: tuple[Time, ...] = Field(default=(), max_length=MOST)
     per: tuple[Per, ...] = Field(default=(), max_length=MOST)
