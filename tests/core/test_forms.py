@@ -27,8 +27,8 @@ STATES = {"rows": "sailing", "figures": COUNT, "per": [{"column": "status"}]}
 CHANNELS = {"rows": "booking", "figures": COUNT, "per": [{"column": "channel"}]}
 SHARES = {"rows": "sailing", "figures": [{"figure": "share", "only": [{"column": "status", "values": ["X"]}]}],
           "per": [{"column": "vessel.name"}]}  # fmt: skip
-BEST = {"rows": "sailing", "figures": COUNT, "per": [{"column": "vessel.name"}],
-        "order": [{"by": 0, "descending": True}], "top": 2}  # fmt: skip
+EACH = {"rows": "sailing", "figures": COUNT, "per": [{"column": "vessel.name"}]}
+BEST = {**EACH, "order": [{"by": 0, "descending": True}], "top": 2}
 YEARS = {"rows": "booking", "figures": [
     {"figure": "count", "during": [{"from": "2025-06-01", "until": "2025-09-01"}]},
     {"figure": "count", "during": [{"from": "2026-06-01", "until": "2026-09-01"}]},
@@ -72,7 +72,7 @@ def fits(catalog: Catalog, form: dict[str, Any], ours: list[list[Any]], shown: l
     (STATES, [["X", 4], ["A", 5]], [["arrived", 4], ["cancelled", 5]], None),
     (CHANNELS, [["web", 4], [None, 5]], [["web", 4], ["unknown", 5]], True),
     (CHANNELS, [["web", 4], [None, 5]], [["web", 4], ["phone", 5]], None),
-    (SHARES, [["Aurelie", 12.5], ["Brightwater", 40.0]], [["Aurelie", 0.125], ["Brightwater", 0.4]], True),
+    (SHARES, [["Aurelie", 12.5], ["Brightwater", 40.0]], [["Aurelie", 0.125], ["Brightwater", 0.4]], False),
     (SHARES, [["Aurelie", 12.5], ["Brightwater", 40.0]], [["Aurelie", 0.125], ["Brightwater", 0.5]], None),
     # Groups of which there is nothing may be listed; groups of which there is something may not be missing.
     (SHARES, [["Aurelie", 12.5]], [["Aurelie", 12.5], ["Old Petrel", 0]], True),
@@ -81,7 +81,7 @@ def fits(catalog: Catalog, form: dict[str, Any], ours: list[list[Any]], shown: l
     # Of a list no row is nothing.
     (LIST, [["Aurelie", 3]], [["Aurelie", 3], ["Old Petrel", 0]], None),
     # What ranks need not be shown; where it is, it is held against ours.
-    (BEST, [["Aurelie", 9], ["Brightwater", 7]], [["Aurelie"], ["Brightwater"]], True),
+    (BEST, [["Aurelie", 9], ["Brightwater", 7]], [["Aurelie"], ["Brightwater"]], False),
     (BEST, [["Aurelie", 9], ["Brightwater", 7]], [["Aurelie", 9], ["Brightwater", 7]], True),
     (BEST, [["Aurelie", 9], ["Brightwater", 7]], [["Aurelie", 3], ["Brightwater", 2]], None),
     # Beside each other, or beneath: what tells the rows apart must be true.
@@ -92,6 +92,8 @@ def fits(catalog: Catalog, form: dict[str, Any], ours: list[list[Any]], shown: l
                                                  ["QH-WE", "foot", 6]], True),
     (KINDS, [["QH-SR", 5, 2], ["QH-WE", 6, 1]], [["QH-SR", "car", 5], ["QH-SR", "foot", 2], ["QH-WE", "car", 6],
                                                  ["QH-WE", "foot", 1]], None),
+    # Two figures that are the same are two all the same.
+    (KINDS, [["QH-SR", 5, 5], ["QH-WE", 6, 6]], [["QH-SR", 5], ["QH-WE", 6]], None),
     # Nothing on both sides can have any reason.
     (CHANNELS, [[None, 0]], [[None, 0]], None),
 ])  # fmt: skip
@@ -99,6 +101,22 @@ def test_another_form_of_the_same_agrees_and_another_answer_does_not(
     catalog: Catalog, form: dict[str, Any], ours: list[list[Any]], shown: list[list[Any]], agrees: bool | None
 ) -> None:
     assert fits(catalog, form, ours, shown) is agrees
+
+
+def test_what_tells_figures_apart_settles_nothing_where_no_reading_says_it(make: Make) -> None:
+    question = "Sailings on weekends and on weekdays in August 2026"
+    day = {"column": "scheduled_departure", "unit": "weekday", "is": "in", "values": [6, 0]}
+    figures = [{"figure": "count", "only": [one]} for one in (day, {**day, "not": True})]
+    august = [{"from": "2026-08-01", "until": "2026-09-01"}]
+    form = {"rows": "sailing", "figures": figures, "during": august, "words": question}
+    turned = """SELECT CASE WHEN STRFTIME('%w', scheduled_departure) IN ('0', '6') THEN 'weekday' ELSE 'weekend' END
+        AS part, COUNT(*) AS n FROM sailing WHERE scheduled_departure >= '2026-08-01' AND scheduled_departure <
+        '2026-09-01' GROUP BY 1"""
+    found = ask(read(make(Scripted(turned)), Reader(json.dumps(form))), question)
+    assert found.second_opinion is not None
+    assert (found.second_opinion.agrees, found.second_opinion.said) == (
+        True, "Another statement with the same result as far as it goes, which settles nothing",
+    )  # fmt: skip
 
 
 def test_a_figure_that_only_the_answer_has_is_vouched_for_by_nobody(catalog: Catalog) -> None:
@@ -110,6 +128,8 @@ def test_a_figure_that_only_the_answer_has_is_vouched_for_by_nobody(catalog: Cat
     (BEST, [["Aurelie", 9], ["Brightwater", 7]], "vessel.id", (5, 1), [[5, 9], [1, 7]], True),
     (BEST, [["Aurelie", 9], ["Brightwater", 7]], "vessel.id", (5, 1), [[1, 9], [5, 7]], False),
     (BEST, [["Aurelie", 9], ["Aurelie", 7]], "vessel.id", (5, 1), [[5, 9], [1, 7]], False),
+    # A key is no figure, whatever number it has.
+    (EACH, [["Aurelie", 5], ["Brightwater", 1]], "vessel.id", (5, 1), [[5, "Aurelie"], [1, "Brightwater"]], False),
     # An amount is no name: another one that happens to be tied to it is another answer.
     (BEST, [["Aurelie", 9], ["Brightwater", 7]], "vessel.length_m", (42.5, 78.4), [[42.5, 9], [78.4, 7]], False),
 ])  # fmt: skip

@@ -37,14 +37,14 @@ def holds(result: Result, parts: Sequence[Part], keys: Collection[int] = ()) -> 
     needed = [part for part in parts if part.needed]
     if not any(v for part in needed for v in part.ways[0]):
         return None
-    whole = _found(here, list(parts))
-    if whole is not None:
-        return replace(whole[1], whole=figures <= set(whole[0]))
-    found = _found(here, needed) if len(needed) < len(parts) else None
-    # Beside the right names stands another figure than ours.
+    found = _found(here, list(parts), keys)
+    if found is not None:
+        return replace(found[1], whole=found[1].whole and figures <= set(found[0]))
+    found = _found(here, needed, keys) if len(needed) < len(parts) else None
+    # Beside the right names may stand no other figure than ours; without ours, words may still say that it is missing.
     if found is None or figures - set(found[0]):
         return None
-    return found[1]
+    return replace(found[1], whole=False)
 
 
 def _without_nothing(here: list[Column], figures: set[int], count: int) -> list[Column]:
@@ -53,17 +53,29 @@ def _without_nothing(here: list[Column], figures: set[int], count: int) -> list[
     return [list(column) for column in zip(*rows, strict=True)] if figures and len(rows) == count else here
 
 
-def _found(here: list[Column], parts: list[Part]) -> tuple[list[int], Agreement] | None:
+def _found(here: list[Column], parts: list[Part], keys: Collection[int]) -> tuple[list[int], Agreement] | None:
+    """In which columns the parts are found. Each figure has one of its own, which is no key; one told on another scale
+    is the same figure, and settles no doubt about it.
+    """
     fits = [
-        [(p, way) for way in part.ways for p, column in enumerate(here) if same_rows([column], [_plain(way)])]
+        [
+            (p, way)
+            for way in part.ways
+            for p, column in enumerate(here)
+            if not (part.figure and p in keys) and same_rows([column], [_plain(way)])
+        ]
         for part in parts
     ]
     if not parts or not all(fits):
         return None
     for chosen in _choices(fits):
+        figures = [(p, way is part.ways[0]) for part, (p, way) in zip(parts, chosen, strict=True) if part.figure]
+        if len({p for p, _ in figures}) < len(figures):
+            continue
         mine, theirs = [here[p] for p, _ in chosen], [_plain(way) for _, way in chosen]
         if same_rows(mine, theirs):
-            return [p for p, _ in chosen], Agreement(True, same_rows(mine, theirs, as_they_come=True))
+            in_order = same_rows(mine, theirs, as_they_come=True)
+            return [p for p, _ in chosen], Agreement(all(as_is for _, as_is in figures), in_order)
     return None
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from dataclasses import replace
 from typing import Any, Final
 
 from harquel.core.answers import roles_of
@@ -29,18 +30,25 @@ def alike(
     with course.clock.phase("review"):
         one = statement_of(ruled.tree, course.catalog)
         keys = {place for place, role in enumerate(roles_of(one)) if role is not None}
-        found = agreement(first, other, keys, reading.asked_for() if reading is not None else ())
+        found = agreement(first, other, keys, reading.asked_for(ranks=True) if reading is not None else ())
         if found is not None:
             return found
-        found = _in_other_forms(course, first, one, other, reading, keys) if reading is not None else None
+        if reading is not None:
+            found = _in_other_forms(course, first, one, other, reading, keys)
+            # Without the figure by which its rows were chosen it is the same as far as it goes.
+            found = found or _lesser(agreement(first, other, keys, reading.asked_for()))
         if found is not None:
             return found
         if len(first.rows) != len(other.rows):
             return None
         names = Names(course.source.engine, course.look, course.tells_apart)
         told = renamed(one, statement_of(second.tree, course.catalog), other, names)
-        needed = reading.asked_for() if reading is not None else ()
+        needed = reading.asked_for(ranks=True) if reading is not None else ()
     return next((a for a in (agreement(first, r, keys, needed) for r in told) if a is not None), None)
+
+
+def _lesser(found: Agreement | None) -> Agreement | None:
+    return replace(found, whole=False) if found is not None else None
 
 
 def _in_other_forms(
@@ -70,7 +78,13 @@ def _formed(
     others = [Beside(name, tuple(row[width + n] for row in rows)) for n, name in enumerate(beside)]
     parts = parts_of(reading, rows, course.catalog, course.source.notes, others)
     below: list[Part] | None = beneath(reading, parts)
-    return holds(first, parts, keys) or (holds(first, below, keys) if below is not None else None)
+    found = holds(first, parts, keys)
+    if found is None and below is not None:
+        found = holds(first, below, keys)
+        # What tells the figures apart may be the wrong way round where the reading does not say it.
+        named = len(below) == len(reading.per) + 2
+        found = replace(found, whole=found.whole and named) if found is not None else None
+    return found
 
 
 def _without_nothing(rows: Sequence[Sequence[Any]], reading: Reading, wanted: int) -> Sequence[Sequence[Any]]:

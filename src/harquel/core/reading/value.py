@@ -190,15 +190,15 @@ class Reading(_Said):
         """As it is kept and shown: what was left out is left out."""
         return self.model_dump(mode="json", by_alias=True, exclude_unset=True)
 
-    def asked_for(self) -> frozenset[int]:
+    def asked_for(self, ranks: bool = False) -> frozenset[int]:
         """The columns of its statement that an answer must have: figures that are not there for another figure, or to
-        say which groups are meant, only.
+        say which groups are meant, only; with `ranks` the latter too.
         """
         if self.tally:
             return frozenset({0})
         used = {place for figure in self.figures for place in figure.between or ()}
         first = len(self.per)
-        if first:
+        if first and not ranks:
             chosen = [order.by for order in self.order] if self.top is not None else []
             chosen += [kept.figure for kept in self.keep] + ([self.each.by] if self.each is not None else [])
             used |= {place for place in chosen if isinstance(place, int)}
