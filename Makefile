@@ -35,10 +35,11 @@ bench: ## figures of speed beside their baselines, as a table and JSON
 	@tools/setup.sh demo
 	@.venv/bin/python -m benchmarks
 
-breach: ## attacks and honest queries at guard and sandbox, on three real engines
+breach: ## attacks, honest queries, restricted people, killed processes and hostile replies, on real engines
 	@tools/setup.sh test
 	@.venv/bin/python -m breach
 	@.venv/bin/python -m breach.losses
+	@.venv/bin/python -m breach.replies
 
 trust: ## what becomes of wrong drafts and right ones; refreshes docs/trust.md
 	@tools/setup.sh demo

@@ -15,6 +15,7 @@ from breach.attack import POLICY, run_attacks
 from breach.corpus import ENGINES, attacks, honest
 from breach.fuzz import run_fuzz
 from breach.honest import run_honest
+from breach.replies import run as throw_replies
 from breach.targets import MariadbTarget, PostgresqlTarget, Target, targets
 
 from harquel.core.domain.statements import RuledStatement
@@ -32,6 +33,14 @@ def made(reachable: Path) -> Iterator[dict[str, Target]]:
     folder.mkdir()
     with targets(folder, ENGINES) as found:
         yield {t.name: t for t in found}
+
+
+def test_replies_that_mean_no_good_end_with_an_outcome_and_touch_nothing(tmp_path: Path) -> None:
+    """A part of `python -m breach.replies`."""
+    found = throw_replies(tmp_path, every=6)
+    assert found.escapes == []
+    assert found.thrown >= 30
+    assert {key.partition(":")[0] for key in found.ended} == {"draft", "reading"}
 
 
 def test_the_corpora_are_large_enough() -> None:

@@ -50,6 +50,7 @@ def nested(levels: int) -> dict[str, Any]:
     (json.dumps({**READING, "sql": "DELETE FROM sailing"}), "sql: Extra inputs"),
     (json.dumps({**READING, "figures": [{"figure": "count"}] * 40}), "figures: Tuple should have at most 24"),
     (json.dumps({**READING, "top": 10**9}), "top: "),
+    (json.dumps({**READING, "keep": [{"value": float("inf")}]}), "keep.0.value: Input should be a finite number"),
     (json.dumps({**READING, "rows": "x" * 900}), "rows: "),
     ('{"rows": "sailing", "top": ' + "9" * 5_000 + "}", "holds no reading"),
 ])  # fmt: skip
@@ -122,6 +123,8 @@ def test_this_year_may_be_read_whole_or_up_to_now() -> None:
     ({"rows": "sailings"}, 'There is no table "sailings". Nearest: sailing'),
     ({"only": [{"column": "sailing.state", "values": ["X"]}]}, 'sailing has no column "state"'),
     ({"only": [{"column": "sailing.status"}]}, "does not fit 0 values"),
+    ({"only": [{"column": "id", "values": [10**400]}]}, "too large for a database"),
+    ({"only": [{"worth": {"of": "id"}, "values": [-(10**400)]}]}, "too large for a database"),
     ({"only": [{"column": "id", "values": [1], "any": [{"column": "id", "values": [2]}]}]}, "A condition is on"),
     ({"only": [{"column": "harbour.name", "values": ["Dunmarrow"]}]}, "Several keys lead from sailing to harbour"),
     ({"only": [{"column": "booking.channel", "values": ["web"]}]}, "No keys lead from sailing to booking"),

@@ -14,6 +14,8 @@ from harquel.core.reading.paths import NoControl
 from harquel.core.reading.value import Compared, Plain
 
 _DAY: Final = re.compile(r"\d{4}-\d\d-\d\d\Z")
+_LARGEST: Final = 10**30
+"""Whole numbers beyond what any column holds."""
 TIMES: Final = frozenset({"temporal", "text", "other"})
 NUMBERS: Final = frozenset({"number", "other"})
 """Kinds of columns that can hold such values: a file keeps times as texts, and a column of a view may have no type."""
@@ -27,6 +29,8 @@ def literal(value: Plain) -> exp.Expr:
     if isinstance(value, bool):
         return exp.Boolean(this=value)
     if isinstance(value, int | float):
+        if isinstance(value, int) and abs(value) > _LARGEST:
+            raise NoControl("A number of the reading is too large for a database.")
         if not math.isfinite(value):
             raise NoControl("A number of the reading is not finite.")
         return exp.Neg(this=exp.Literal.number(-value)) if value < 0 else exp.Literal.number(value)

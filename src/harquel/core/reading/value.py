@@ -21,7 +21,7 @@ Compared = Literal["equal", "in", "less", "at most", "more", "at least", "betwee
 
 
 class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
 
 class _Said(_Part):
