@@ -15,15 +15,18 @@ install_packages() {
     DEBIAN_FRONTEND=noninteractive $sudo apt-get install -y -qq --no-install-recommends "$@" >/dev/null
 }
 
+# Where the environment stands already, no interpreter has to be looked for: that takes longer than all the rest.
 python=""
-for candidate in python3.11 python3.12 python3.13 python3; do
-    if command -v "$candidate" >/dev/null && "$candidate" -c 'import sys; sys.exit(sys.version_info < (3, 11))'; then
-        python=$candidate
-        break
-    fi
-done
-[ -n "$python" ] || { install_packages python3; python=python3; }
-"$python" -c 'import ensurepip, venv' 2>/dev/null || install_packages python3-venv
+if [ ! -x .venv/bin/python ]; then
+    for candidate in python3.11 python3.12 python3.13 python3; do
+        if command -v "$candidate" >/dev/null && "$candidate" -c 'import sys; sys.exit(sys.version_info < (3, 11))'; then
+            python=$candidate
+            break
+        fi
+    done
+    [ -n "$python" ] || { install_packages python3; python=python3; }
+    "$python" -c 'import ensurepip, venv' 2>/dev/null || install_packages python3-venv
+fi
 
 mkdir -p .stamps
 
