@@ -46,6 +46,16 @@ describe('legs', () => {
       'reply > run', 'controlreply > controlrun', 'run > compared', 'controlrun > compared', 'compared > end',
     ])
   })
+
+  it('end behind both runs where what the two come to is asked back', () => {
+    const run = told('ran', { number: 1, duty: 'control', row_count: 1, elapsed_ms: 1, cut_by: null, bytes: 3 })
+    const back = [told('asked-back', { readings: ['x: 1', 'y: 2'] }), told('ended', { outcome: 'clarify' })]
+    const stops = stopsOf([...FULL.slice(0, 4), RAN, run, ...back])
+    expect(stops.slice(-1).map((s) => [s.station, s.label, s.lane, s.column])).toEqual([['end', 'asked back', 1, 9]])
+    expect(legsOf(stops).slice(-2).map(({ from, to }) => `${from.duty}${from.station} > ${to.label}`)).toEqual([
+      'run > asked back', 'controlrun > asked back',
+    ])
+  })
 })
 
 describe('stops', () => {

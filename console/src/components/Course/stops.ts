@@ -19,6 +19,7 @@ export interface Stop {
 }
 
 const COMPARED = 'compared'
+const ASKED = 'asked back'
 
 /** Stops in the order in which they were reached; findings belong to the stop before them. */
 export function stopsOf(events: TrailEvent[]): Stop[] {
@@ -37,6 +38,11 @@ export function stopsOf(events: TrailEvent[]): Stop[] {
     }
     if (event.kind === 'compared') {
       compare(stops, event, first)
+      continue
+    }
+    if (event.kind === 'asked-back' && stops.some((s) => s.station === 'run')) {
+      // What two ways come to is asked back at the end of both.
+      stops.findLast((s) => !s.duty)?.events.push(event)
       continue
     }
     const duty = dutyOf(event)
@@ -66,7 +72,7 @@ export function legsOf(stops: Stop[]): { from: Stop; to: Stop }[] {
   return stops.slice(1).flatMap((to, index) => {
     const before = stops.slice(0, index + 1)
     const along = before.findLast((s) => s.duty === to.duty)
-    if (to.label === COMPARED) {
+    if (to.label === COMPARED || to.label === ASKED) {
       const aside = before.findLast((s) => s.duty)
       return [along, aside].flatMap((from) => (from ? [{ from, to }] : []))
     }

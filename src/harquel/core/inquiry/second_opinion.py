@@ -136,6 +136,7 @@ class SecondWay:
             return
         point = meant_otherwise(course, reading, self._result)
         if point is not None and course.source.policy.review.two_readings == "ask":
+            course.duty = ""
             course.tell(events.AskedBack(readings=[r.label for r in point.readings]))
             # What another way has said about an answer that nobody gets is in the trail.
             course.inquiry.second_opinion = None

@@ -13,7 +13,7 @@ ENGLISH: Final = Pack(
         "a an the this that these those there here of in on at by for to from with as it its they them their he "
         "she we us our you your i me my is are was were be been being am do does did have has had having can could "
         "will would shall should may might must what which who whom whose when where how and or if so please show "
-        "list give tell s t re ve ll d m"
+        "list give tell meaning s t re ve ll d m"
     ),
     denials=words(
         "not no never none nothing nobody neither nor without except excluding don doesn didn isn aren wasn weren "

@@ -14,7 +14,7 @@ GERMAN: Final = Pack(
         "zu zum zur bei beim von vom für mit aus es er sie wir uns unser unsere ihr ihre ihren ich mir mich du ist "
         "sind war waren sein gewesen wird werden wurde wurden worden hat haben hatte hatten habe kann können konnte "
         "soll sollte welche welcher welches welchen welchem wer wen wem wessen was wann wo wie und oder ob so bitte "
-        "zeige zeig nenne gib sag"
+        "zeige zeig nenne gib sag meaning"
     ),
     denials=words("nicht nie niemals kein keine keinen keinem keiner keines niemand nichts weder noch ohne außer"),
 )
