@@ -141,6 +141,8 @@ def test_this_year_may_be_read_whole_or_up_to_now() -> None:
     ({"figures": [{"figure": "count"}, {"figure": "measure", "of": "number of sailings"}]}, "count different rows"),
     ({"show": ["sailing.id"]}, "either figures or columns"),
     ({"figures": []}, "either figures or columns"),
+    ({"figures": [{"figure": "median", "of": "id"}], "top": 3}, "A median stands by itself"),
+    ({"figures": [{"figure": "median", "of": "id"}, {"figure": "count"}]}, "A median stands by itself"),
     ({"order": [{"by": 3}]}, "no figure 3"),
     ({"order": [{"by": "sailing.id"}]}, "cannot be ordered by sailing.id"),
     ({"keep": [{"figure": 2, "value": 1}]}, "no figure 2"),

@@ -97,7 +97,8 @@ class _Statement:
     def _median(self, columns: list[exp.Expr]) -> exp.Select:
         """What stands in the middle, or between the two in the middle: no engine of ours has a word that all have."""
         reading = self.reading
-        if len(reading.figures) > 1 or reading.keep or reading.each or reading.order or reading.tally or self.beside:
+        beyond = reading.keep or reading.each or reading.order or reading.top is not None or reading.tally
+        if len(reading.figures) > 1 or beyond or self.beside:
             raise NoControl("A median stands by itself, without an order.")
         value = columns[-1].this
         inside = {"partition_by": [g.copy() for g in self.groups]} if self.groups else {}
