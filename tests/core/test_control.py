@@ -75,10 +75,10 @@ def test_doubts_about_words_are_settled_and_a_slip_is_found_and_mended(make: Mak
     assert said.startswith("Our own query, built from the question as reader reads it, gives another result: 12 inst")
 
 
-def test_read_by_the_model_that_drafts_it_takes_trust_and_gives_none(make: Make) -> None:
-    """It understands the question as it did before."""
+def test_read_by_the_model_that_drafts_it_counts_as_read_by_any_other(make: Make) -> None:
+    """What it said of the question is put into SQL by us, with the notes; it repeats no statement of its own."""
     for draft, given, trust, agrees in (
-        (DOUBTFUL, reading(during=[]), "caution", True), (RIGHT, reading(during=[]), "caution", False),
+        (DOUBTFUL, reading(during=[]), "clear", True), (RIGHT, reading(during=[]), "caution", False),
         (RIGHT, reading(), "clear", True),
     ):  # fmt: skip
         found = ask(read(make(Scripted(draft)), Replies(given)), QUESTION)

@@ -32,23 +32,21 @@ def test_a_source_has_the_common_models_or_its_own(duties: Duties) -> None:
     drafts = duties.drafting(None, Policy(), "boats")
     assert drafts.profile.name == "quay"
     assert duties.drafting("pier", Policy(), "boats").profile.name == "pier"
-    second, reader = (
-        duties.second_opinion(None, Policy(), "boats", drafts), duties.reading(None, Policy(), "boats"),
-    )  # fmt: skip
+    second = duties.second_opinion(None, Policy(), "boats", drafts)
+    reader = duties.reading(None, Policy(), "boats", drafts)
     assert second is not None
-    assert reader is not None
     assert (second.profile.name, reader.profile.name) == ("pier", "mole")
-    own = duties.reading("quay", Policy(), "boats")
-    assert own is drafts
+    assert duties.reading("quay", Policy(), "boats", drafts) is drafts
 
 
-def test_who_drafts_gives_no_second_opinion_and_without_the_duty_nobody_reads(duties: Duties) -> None:
+def test_who_drafts_gives_no_second_opinion_and_reads_where_no_other_has_the_duty(duties: Duties) -> None:
     drafts = duties.drafting("pier", Policy(), "boats")
     assert duties.second_opinion(None, Policy(), "boats", drafts) is None
     plain = Duties(config())
     try:
-        assert plain.reading(None, Policy(), "boats") is None
-        assert plain.second_opinion(None, Policy(), "boats", plain.drafting(None, Policy(), "boats")) is None
+        drafts = plain.drafting("pier", Policy(), "boats")
+        assert plain.reading(None, Policy(), "boats", drafts) is drafts
+        assert plain.second_opinion(None, Policy(), "boats", drafts) is None
     finally:
         plain.close()
 
@@ -56,21 +54,20 @@ def test_who_drafts_gives_no_second_opinion_and_without_the_duty_nobody_reads(du
 def test_nothing_leaves_for_a_model_that_the_policy_does_not_name(duties: Duties) -> None:
     """The common one is done without; one that the source names itself is a fault that is said."""
     drafts = duties.drafting(None, only("quay"), "boats")
-    assert duties.reading(None, only("quay"), "boats") is None
+    assert duties.reading(None, only("quay"), "boats", drafts) is drafts
     assert duties.second_opinion(None, only("quay"), "boats", drafts) is None
     for ask in (
-        lambda: duties.reading("mole", only("quay"), "boats"),
+        lambda: duties.reading("mole", only("quay"), "boats", drafts),
         lambda: duties.drafting("mole", only("quay"), "b"),
     ):
         with pytest.raises(ConfigurationError, match="does not let anything leave for the model 'mole'"):
             ask()
     with pytest.raises(ConfigurationError, match="'jetty' is not configured"):
-        duties.reading("jetty", Policy(), "boats")
+        duties.reading("jetty", Policy(), "boats", drafts)
 
 
 def test_without_a_section_nobody_drafts() -> None:
     made = Duties(HarquelConfig())
     with pytest.raises(ConfigurationError, match="No model is named for drafting"):
         made.drafting(None, Policy(), "boats")
-    assert made.reading(None, Policy(), "boats") is None
     made.close()

@@ -46,6 +46,7 @@ name = "stubborn-unasked-limit"
 
 [duties]
 draft = "main"
+read = "main"
 
 [sources.ferries]
 title = "Marrowick Ferries"
@@ -78,7 +79,6 @@ examples = "examples.yaml"
 starters = "starters.yaml"
 draft = "headstrong"
 second_opinion = "main"
-read = "main"
 """
 _PAIR = "review:\n  second_opinion: in-doubt\n"
 

@@ -76,7 +76,9 @@ class DutiesSection(_Section):
 
     draft: str
     second_opinion: str | None = Field(default=None, description="another model than the one that drafts")
-    read: str | None = Field(default=None, description="says how a question is understood, beside any draft")
+    read: str | None = Field(
+        default=None, description="says how a question is understood, beside any draft; by default the one that drafts"
+    )
 
 
 class SourceSection(_Section):

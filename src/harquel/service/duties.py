@@ -44,9 +44,13 @@ class Duties:
         found = self._other(name, common, policy, source)
         return None if found is drafts else found
 
-    def reading(self, name: str | None, policy: Policy, source: str) -> ChatCompletions | None:
-        """The one that reads questions; None where none has that duty. Raises ConfigurationError."""
-        return self._other(name, self._duties.read if self._duties is not None else None, policy, source)
+    def reading(self, name: str | None, policy: Policy, source: str, drafts: ChatCompletions) -> ChatCompletions:
+        """The one that reads questions; who drafts for the source where no other has that duty.
+
+        Raises ConfigurationError.
+        """
+        common = self._duties.read if self._duties is not None else None
+        return self._other(name, common, policy, source) or drafts
 
     def _other(self, name: str | None, common: str | None, policy: Policy, source: str) -> ChatCompletions | None:
         if name is not None:

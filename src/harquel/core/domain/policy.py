@@ -153,8 +153,7 @@ class ReviewTerms(_Part):
     )
     control: Literal["never", "in-doubt", "always"] = Field(
         default="always",
-        description="when a question is read apart from the draft and worked out by our own statement, where a model "
-        "has the duty to read",
+        description="when a question is read apart from the draft, and worked out by our own statement",
     )
     two_readings: Literal["ask", "tell"] = Field(
         default="ask", description="what becomes of a question that can be read in two ways: asked back, or a caveat"

@@ -62,12 +62,13 @@ class SecondWay:
 
     @property
     def independent(self) -> bool:
-        """Whether it shares nothing with the first way but the question: a model that repeats itself proves nothing."""
+        """Whether it shares nothing with the first way but the question.
+
+        A reading is put into SQL by us, with notes and measures, whoever reads; who drafts twice repeats itself.
+        """
         opinion, source = self._course.inquiry.second_opinion, self._course.source
-        another = source.reader is not None and source.reader.profile.name != source.model.profile.name
-        if opinion is None:
-            return (another and self._reads(True)) or source.second is not None
-        return another if opinion.reading is not None else source.second is not None
+        controlled = self._reads(True) if opinion is None else opinion.reading is not None
+        return controlled or source.second is not None
 
     def wanted(self, doubtful: bool) -> bool:
         """Whether the policy asks for one."""

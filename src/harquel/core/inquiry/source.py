@@ -41,7 +41,7 @@ class Source:
     second: LanguageModel | None = None
     """Who is asked for second opinions; without one the same model, in other words."""
     reader: LanguageModel | None = None
-    """Who reads questions apart from any draft; without one none is read."""
+    """Who reads questions apart from any draft, by default who drafts; without one none is read."""
     at_once: Callable[[Sequence[Call], Callable[[], bool], float], list[Completion | CoreError]] = at_once
     """How several models are asked at the same time."""
     account_fault: Callable[[], str] = lambda: ""

@@ -28,6 +28,7 @@ from harquel.core.sql.tree import identifier
 
 _UNITS: Final = {"year": "%Y", "month": "%Y-%m", "day": "%Y-%m-%d"}
 _FOLDED: Final = {"difference", "ratio", "percent", "part", "running", "change"}
+_NARROWED: Final = frozenset({exp.Sum, exp.Avg, exp.Min, exp.Max, exp.Count})
 _MOST_WEIGHT: Final = 60
 """Figures that a statement may repeat in all."""
 _PLACE: Final = "place_within"
@@ -206,8 +207,10 @@ class _Statement:
         return _divided(found, figure.divided)
 
     def _narrowed(self, figure: Figure) -> exp.Expr | None:
+        measure = self.place.notes.measures.get(_of(figure)) if figure.figure == "measure" else None
         tests = [self.rows.condition(c) for c in figure.only]
-        tests += [part for time in figure.during for part in self.rows.time(time)]
+        dated = measure.when if measure is not None else None
+        tests += [part for time in figure.during for part in self.rows.time(time, dated)]
         return all_of(tests) if tests else None
 
     def _share(self, test: exp.Expr | None) -> exp.Expr:
@@ -218,9 +221,8 @@ class _Statement:
 
     def _plain(self, figure: Figure, test: exp.Expr | None) -> exp.Expr:
         if figure.figure == "measure":
-            if test is not None:
-                raise NoControl("A measure says itself which rows go into it.")
-            return exp.Paren(this=self.rows.noted(self.place.notes.measures[_of(figure)].sql))
+            agreed = self.rows.noted(self.place.notes.measures[_of(figure)].sql)
+            return exp.Paren(this=agreed if test is None else _only_of(agreed, test))
         if figure.figure == "count":
             if figure.of is not None:
                 raise NoControl("Rows are counted, not a column; the different values of one are distinct.")
@@ -351,6 +353,31 @@ def _over_groups(figure: Figure, one: exp.Expr, groups: list[exp.Expr]) -> exp.E
 def _ratio(part: exp.Expr, whole: exp.Expr) -> exp.Expr:
     """A fraction that is not cut off, and nothing where there is no whole."""
     return exp.Div(this=part, expression=exp.Nullif(this=whole, expression=exp.Literal.number(0)))
+
+
+def _only_of(measure: exp.Expr, test: exp.Expr) -> exp.Expr:
+    """A measure over those of its rows that meet a condition: each of its sums and counts is of those.
+
+    Raises NoControl.
+    """
+    held = exp.Paren(this=measure.copy())
+    for found in list(held.find_all(exp.AggFunc)):
+        if type(found) not in _NARROWED or found.find_ancestor(exp.Filter, exp.Window, exp.Query) is not None:
+            raise NoControl("This measure cannot be narrowed: it is made of more than sums and counts of rows.")
+        inner = found.this
+        if isinstance(inner, exp.Distinct):
+            if len(inner.expressions) != 1:
+                raise NoControl("A measure of several distinct columns is of all its rows.")
+            inner.set("expressions", [_case(test.copy(), inner.expressions[0])])
+        else:
+            one = inner if not isinstance(inner, exp.Star) else exp.Literal.number(1)
+            found.set("this", _case(test.copy(), one))
+    for ratio in list(held.find_all(exp.Div)):
+        # Without such rows there is nothing to divide by, which is no error.
+        ratio.set("expression", exp.Nullif(this=ratio.expression, expression=exp.Literal.number(0)))
+    found = held.this
+    assert isinstance(found, exp.Expr)
+    return found
 
 
 def _case(test: exp.Expr, value: exp.Expr) -> exp.Expr:

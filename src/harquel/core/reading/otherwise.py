@@ -21,6 +21,7 @@ from harquel.core.reading.value import Figure, Per, Reading, Worth
 _HUNDREDTHS: Final = frozenset({"share", "part", "percent"})
 _YEAR, _MONTH, _DAY = 4, 7, 10
 """Characters of an instant."""
+_MONTHS: Final = 12
 
 Values = tuple[Any, ...]
 
@@ -102,10 +103,20 @@ def _labels(figures: Sequence[Figure]) -> list[Values]:
     if all(len(f.during) == 1 and f.during[0].since for f in figures):
         starts = [str(f.during[0].since) for f in figures]
         ways = [tuple(s[:_YEAR] for s in starts), tuple(s[:_MONTH] for s in starts), tuple(s[5:_MONTH] for s in starts)]
-        return [way for way in ways if len(set(way)) == len(way)]
+        ways += [*zip(*map(_month, figures), strict=True), tuple(f.during[0].words for f in figures)]
+        return [way for way in dict.fromkeys(ways) if len(set(way)) == len(way)]
     if all(len(f.only) == 1 and f.only[0].how == "equal" and len(f.only[0].values) == 1 for f in figures):
         return [tuple(f.only[0].values[0] for f in figures)]
     return []
+
+
+def _month(figure: Figure) -> tuple[str, ...]:
+    """What the month is called in which its time begins."""
+    since = str(figure.during[0].since)
+    if not since[5:_MONTH].isdigit() or not 1 <= int(since[5:_MONTH]) <= _MONTHS:
+        return ("",) * 4
+    names = [named[int(since[5:_MONTH])] for named in (calendar.month_name, calendar.month_abbr)]
+    return (*names, *(f"{name} {since[:_YEAR]}" for name in names))
 
 
 def _in_time(values: Values, unit: str) -> list[Values]:

@@ -116,7 +116,7 @@ class Builder:
         self._file_examples(spec, engine.name)
         model = self.duties.drafting(section.draft, policy, spec.name)
         second = self.duties.second_opinion(section.second_opinion, policy, spec.name, model)
-        reader = self.duties.reading(section.read, policy, spec.name)
+        reader = self.duties.reading(section.read, policy, spec.name, model)
         scans = ScanRecorder(spec.name, self.writer)
         live: list[LiveSource] = []
         keeper = CatalogKeeper(

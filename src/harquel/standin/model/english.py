@@ -21,6 +21,6 @@ COMPARE = {
 DAYS = {"day": 1, "week": 7, "month": 30, "year": 365}
 IDLE = frozenset(
     "happened happen occurred occur recorded made make took take taken carry carried went ran run so far use used "
-    "using".split()
+    "using come came through against versus vs compared comparison with".split()
 )
 """What may be said of rows without asking for anything by it."""

@@ -61,7 +61,9 @@ class Intent:
     periods_said: list[tuple[int, ...]] = field(default_factory=list)
     when: Column | None = None
     weekday: int | None = None
+    weekday_said: tuple[int, ...] = ()
     older_than_days: int | None = None
+    age_said: tuple[int, ...] = ()
     share: bool = False
     ascending: bool | None = None
     limit: int | None = None

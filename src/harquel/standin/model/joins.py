@@ -67,6 +67,14 @@ class JoinTree:
             return made
         return [self._join(final)]
 
+    def keys_to(self, via: str, table: str) -> list[str]:
+        """The keys to follow from the base to a table by a key of another, each to one row. Raises NoPath."""
+        owner = self._owner(via, table)
+        steps = [] if owner == self.base else self._path(owner)
+        if any(step.down for step in steps):
+            raise NoPath(f"rows of {self.base} lead to many of {owner}")
+        return [*(step.column for step in steps), via]
+
     def _owner(self, via: str, table: str) -> str:
         owners = [t.name for t in self.prompt.tables.values() if t.links.get(via, ("", ""))[0] == table]
         if not owners:

@@ -9,6 +9,7 @@ from typing import Any
 
 from .english import AVERAGE, IDLE, SHARE
 from .intent import Figure, Filter, Group, Intent
+from .joins import JoinTree, NoPath
 from .periods import Period
 from .prompt import Column, Prompt
 from .words import Token, number, tokens
@@ -30,20 +31,25 @@ def read(intent: Intent, prompt: Prompt) -> dict[str, Any]:
         found["show"] = _columns(intent, prompt)
     else:
         found["figures"] = [_figure(f) | _said(words, f.said) for f in intent.figures]
-        if intent.share and (intent.groups or not only):
-            open_.append("a share of the whole for each group")
-        elif intent.share:
-            share = [i for i, w in enumerate(words) if w.low in SHARE]
+        share = [i for i, w in enumerate(words) if w.low in SHARE] if intent.share else []
+        if intent.share and intent.groups:
+            found["figures"].append({"figure": "part", "between": [0, 0]} | _said(words, share))
+        elif intent.share and only:
             said = _said(words, [*share, *(i for f in intent.figures for i in f.said)])
             found["figures"], only = [{"figure": "share", "only": only} | said], []
+        elif intent.share:
+            open_.append("a share of which whole")
     found["per"] = [_per(g, intent, prompt, open_) | _said(words, g.said) for g in intent.groups]
-    found["only"] = only
+    found["only"] = only + _of_time(intent, prompt, words)
     times = zip(intent.periods, intent.periods_said, strict=True)
-    found["during"] = [_time(p, intent.when) | _said(words, said) for p, said in times]
-    if len(intent.periods) > 1:
-        open_.append("periods compared with each other")
-    if intent.weekday is not None or intent.older_than_days is not None:
-        open_.append("a day of the week, or an age")
+    during = [_time(p, intent.when) | _said(words, said) for p, said in times]
+    if len(during) > 1 and not intent.rows_of:
+        # Set beside each other: each figure in each of them.
+        if any(group.unit for group in intent.groups):
+            open_.append("units of time in each of several times")
+        found["figures"] = [figure | {"during": [time]} for time in during for figure in found["figures"]]
+    else:
+        found["during"] = during
     if len({f.base for f in intent.figures}) > 1:
         open_.append("figures of different rows")
     found["order"] = _order(intent)
@@ -105,20 +111,35 @@ def _condition(found: Filter, open_: list[str]) -> dict[str, Any]:
     return made | ({"not": True} if found.negated else {})
 
 
+def _of_time(intent: Intent, prompt: Prompt, words: list[Token]) -> list[dict[str, Any]]:
+    """Conditions on the time by which rows are dated: a day of the week, an age."""
+    made: list[dict[str, Any]] = []
+    when = _dated(intent, prompt) or "?"
+    if intent.weekday is not None:
+        made.append({"column": when, "unit": "weekday", "values": [intent.weekday]} | _said(words, intent.weekday_said))
+    if intent.older_than_days is not None:
+        before = prompt.now - dt.timedelta(days=intent.older_than_days)
+        made.append({"column": when, "is": "less", "values": [before.isoformat(" ")]} | _said(words, intent.age_said))
+    return made
+
+
 def _per(group: Group, intent: Intent, prompt: Prompt, open_: list[str]) -> dict[str, Any]:
     if group.unit:
-        if group.unit not in ("year", "month", "day"):
-            open_.append(f"each {group.unit}")
-            return {"column": "?"}
-        when = _dated(intent, prompt)
-        return {"column": when or "?", "unit": group.unit}
+        return {"column": _dated(intent, prompt) or "?", "unit": group.unit}
     if group.column is not None:
-        if group.column.null_means and group.column.nullable:
-            open_.append("a word for what is empty")
-        return {"column": _named(group.column)}
+        # Rows without a value are a group where the notes have a word for them.
+        named = {"column": _named(group.column)}
+        return named | ({"empty": True} if group.column.null_means and group.column.nullable else {})
     label = prompt.tables[group.table].label_column()
     name = f"{group.table}.{label.name if label is not None else '?'}"
-    return {"column": f"{group.via}>{name}" if group.via else name}
+    if group.via is None:
+        return {"column": name}
+    try:
+        keys = JoinTree(prompt, intent.base, frozenset()).keys_to(group.via, group.table)
+    except NoPath as fault:
+        open_.append(str(fault))
+        return {"column": name}
+    return {"column": ">".join([*keys, name])}
 
 
 def _dated(intent: Intent, prompt: Prompt) -> str:

@@ -12,12 +12,16 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 
 from .adjectives import RANKS, ranking_column
-from .english import ADDITIVE, AVERAGE, COMPARE, DAYS, EXTREME, LEAST, MOST, SHARE, UNITS, WEEKDAYS
+from .around import compared_after, function_before
+from .english import AVERAGE, DAYS, EXTREME, LEAST, MOST, SHARE, UNITS, WEEKDAYS
 from .intent import Figure, Filter, Group, Intent, NotInData
 from .joins import JoinTree
 from .lexicon import Lexicon, Meaning, Span
 from .periods import find_periods
-from .prompt import Column, Prompt, Table
+from .prompt import Column, Prompt
+from .quantities import additive, figure_like
+from .quantities import amounts as amounts_of
+from .quoting import aged, ranking, with_those_before
 from .turned_away import turn_away
 from .words import EMPTY, Token, number, tokens
 
@@ -61,16 +65,18 @@ class _Reader:
     def _times(self) -> None:
         for period, start, end in find_periods(self.words, self.prompt.now):
             self.intent.periods.append(period)
-            self.intent.periods_said.append(self._said(start, end, frozenset(("in", "during", "of"))))
+            self.intent.periods_said.append(with_those_before(self.low, start, end, ("in", "during", "of")))
             self.taken |= set(range(start, end))
         for index, word in enumerate(self.words):
             if word.stem in WEEKDAYS:
                 self.intent.weekday = WEEKDAYS.index(word.stem)
+                self.intent.weekday_said = with_those_before(self.low, index, index + 1, ("on",))
                 self.taken.add(index)
             count = number(word)
             following = self.words[index + 1].stem if index + 1 < len(self.words) else ""
             if count and following in DAYS and index not in self.taken:
                 self.intent.older_than_days = count * DAYS[following]
+                self.intent.age_said = aged(self.low, index)
                 self.taken |= {index, index + 1}
 
     # 5 ------------------------------------------------------------------------------------------
@@ -90,12 +96,6 @@ class _Reader:
             raise NotInData("The question names nothing that the schema holds.")
 
     # 4 ------------------------------------------------------------------------------------------
-
-    def _said(self, start: int, end: int, before: frozenset[str]) -> tuple[int, ...]:
-        """The words from one up to another, and those before them that belong to the same."""
-        while start and (self.low[start - 1] in before or self.low[start - 1] in ("the", "a", "an")):
-            start -= 1
-        return tuple(range(start, end))
 
     def _span_at(self, index: int) -> Span | None:
         return next((s for s in self.spans if s.start == index), None)
@@ -181,7 +181,7 @@ class _Reader:
         if group is None:
             return None
         if not probe:
-            self.intent.groups.append(replace(group, said=self._said(index, end, _EACH)))
+            self.intent.groups.append(replace(group, said=with_those_before(self.low, index, end, _EACH)))
             if span is not None:
                 self.used.add(span.start)
         return end
@@ -196,7 +196,7 @@ class _Reader:
         tables = span.of("table")
         if tables:
             return tables[0]
-        columns = [m for m in self._nearest(span.of("column")) if not self._figure_like(self._column(m))]
+        columns = [m for m in self._nearest(span.of("column")) if not figure_like(self._column(m))]
         return columns[0] if columns else None
 
     def _asked_thing(self, index: int) -> int:
@@ -226,13 +226,13 @@ class _Reader:
             if measures:
                 self._figure(span, Figure(measure=measures[0].measure))
                 continue
-            function = self._function_before(span.start)
+            function = function_before(self.low, span.start)
             columns = [m for m in self._nearest(span.of("column")) if self._column(m).numeric]
             columns = [m for m in columns if not self.prompt.tables[m.table].links.get(m.column)]
             if columns and not span.of("table") and (function or not span.of("value")) and not self._compared(span):
                 column = self._column(columns[0])
-                if function or self._figure_like(column):
-                    default = "SUM" if ADDITIVE.search(f"{column.name} {column.unit}") else "AVG"
+                if function or figure_like(column):
+                    default = "SUM" if additive(column) else "AVG"
                     self._figure(span, Figure(function=function or default, column=column))
                     continue
             if span.of("table") and self._counted(position, span):
@@ -244,34 +244,18 @@ class _Reader:
         self.used.add(span.start)
         if figure not in self.intent.figures:
             near = (i for i in range(max(0, span.start - 3), span.start) if self.low[i] in _FIGURE - {"of", "all"})
-            said = {*near, *self._said(span.start, span.end, _FIGURE)}
+            said = {*near, *with_those_before(self.low, span.start, span.end, _FIGURE)}
             self.intent.figures.append(replace(figure, said=tuple(sorted(said))))
-
-    def _function_before(self, index: int) -> str:
-        for word in reversed(self.low[max(0, index - 3) : index]):
-            if word in AVERAGE:
-                return "AVG"
-            if word in EXTREME:
-                return EXTREME[word]
-            if word in ("total", "sum", "much", "altogether"):
-                return "SUM"
-            if word not in EMPTY or word in ("and", "per", "by", "with"):
-                return ""
-        return ""
 
     def _count_or_amount(self, span: Span) -> Figure:
         """ "Most incidents" counts them; "most oil", which has no plural, adds up its amounts."""
         table = self.prompt.tables[span.of("table")[0].table]
         word = self.words[span.end - 1]
         ranked = bool({*self.low[max(0, span.start - 1) : span.start]} & (MOST | LEAST))
-        amounts = self._amounts(table)
+        amounts = amounts_of(table)
         if ranked and word.low == word.stem and amounts:
             return Figure(function="SUM", column=amounts[0])
         return Figure(table=table.name)
-
-    @staticmethod
-    def _amounts(table: Table) -> list[Column]:
-        return [c for c in table.columns.values() if c.numeric and c.unit and ADDITIVE.search(c.unit)]
 
     def _counted(self, position: int, span: Span) -> bool:
         """Whether a table is named in order to count its rows."""
@@ -282,7 +266,7 @@ class _Reader:
             return True
         if before[-1:] == ["by"] and self._ranked_by(span.start):
             return True
-        return position == 0 and bool(self.intent.groups) and not self._function_before(span.start)
+        return position == 0 and bool(self.intent.groups) and not function_before(self.low, span.start)
 
     def _figure_from_table(self) -> None:
         """No figure was named: "how much of it" takes a table's main quantity, otherwise its rows are meant."""
@@ -292,7 +276,7 @@ class _Reader:
         if not tables:
             raise NotInData("The question names no figure and no table that the schema holds.")
         table = self.prompt.tables[tables[0]]
-        amounts = self._amounts(table)
+        amounts = amounts_of(table)
         said = tuple(i for i, w in enumerate(self.low) if w in ("many", "much"))
         if "much" in self.low and amounts:
             self.intent.figures.append(Figure(function="SUM", column=amounts[0], said=said))
@@ -339,15 +323,7 @@ class _Reader:
                 self.intent.when = self.intent.when or self._column(columns[0])
 
     def _compared(self, span: Span) -> tuple[str, str, int] | None:
-        """ "weight above 3": the operator and the number that follow a column, and the number's place."""
-        for pattern, operator in COMPARE.items():
-            for start in range(span.end, min(span.end + 3, len(self.low))):
-                end = start + len(pattern)
-                if tuple(self.low[start:end]) == pattern and end < len(self.words) and end not in self.taken:
-                    value = number(self.words[end])
-                    if value is not None:
-                        return operator, str(value), end
-        return None
+        return compared_after(self.words, span.end, self.taken)
 
     def _order(self) -> None:
         intent, low = self.intent, self.low
@@ -360,7 +336,7 @@ class _Reader:
         ranks = [i for i, w in enumerate(low) if w in MOST | LEAST and self._superlative_stands(i)]
         words = [low[i] for i in ranks]
         if intent.groups or intent.limit:
-            intent.order_said |= set(ranks)
+            intent.order_said |= {place for rank in ranks for place in ranking(low, rank)}
         if words and intent.ascending is None and (intent.groups or intent.limit):
             intent.ascending = self._smallest_first(words[-1])
         if intent.limit is not None and intent.ascending is None:
@@ -396,10 +372,6 @@ class _Reader:
     def _column(self, meaning: Meaning) -> Column:
         columns = self.prompt.tables[meaning.table].columns
         return columns.get(meaning.column) or next(iter(columns.values()))
-
-    @staticmethod
-    def _figure_like(column: Column) -> bool:
-        return column.numeric and not column.codes and bool(column.unit or ADDITIVE.search(column.name))
 
     def _nearest(self, meanings: list[Meaning]) -> list[Meaning]:
         """Readings ordered by how near their table is to what the question is about."""
