@@ -9,21 +9,17 @@ import json
 import logging
 import sys
 import tempfile
-from dataclasses import dataclass
 from pathlib import Path
 
 from rich.console import Console
 from rich.table import Table
 
-from harquel.demo.load_sqlite import load
 from harquel.testing.model import simulated_model
-from trust import academy, stores
-from trust.cases import Case, cases
 from trust.measure import Asked, Report, answered_well, measure_drafts, measure_models
-from trust.world import World, academy_world, stores_world, world
+from trust.readers import Corpus, corpora
 
 MODELS = ["careless-0.3", "careless-0.6", "stubborn"]
-MOST_SILENT, MOST_ALARMS = 0.05, 0.05
+MOST_SILENT, MOST_ALARMS, MOST_ALARMS_ELSEWHERE = 0.01, 0.10, 0.20
 NEVER_SILENT = {
     "names": ("similar table", "unknown column", "wrong column"),
     "values": ("unknown value", "wrong case", "wrong code", "wrong value"),
@@ -36,38 +32,24 @@ DOC = Path(__file__).parent.parent / "docs" / "trust.md"
 BEGIN, END = "<!-- figures, written by make trust -->", "<!-- end of the figures -->"
 
 
-@dataclass(frozen=True)
-class Elsewhere:
-    """Drafts over a schema that no rule was written with."""
-
-    name: str
-    around: World
-    cases: list[Case]
-    most_alarms: float
-
-
 def main() -> int:
     """Measures, shows, writes."""
     logging.disable(logging.ERROR)
     out = Console(width=110)
     with tempfile.TemporaryDirectory(prefix="harquel-trust-") as name, simulated_model() as url:
-        database = Path(name) / "ferries.db"
-        load(database)
-        known, around = cases(), world(database)
-        out.print(f"[dim]… {len(known)} drafts, each through whole inquiries[/]")
-        report = measure_drafts(known, around)
-        others = []
-        for other in _elsewhere(Path(name)):
-            out.print(f"[dim]… {len(other.cases)} drafts over another schema, {other.name}[/]")
-            others.append((other, measure_drafts(other.cases, other.around)))
-        out.print("[dim]… a model that slips, with review and without[/]")
-        questions = answered_well(known, url, around)
-        asked = measure_models(questions, MODELS, url, around)
+        found: list[tuple[Corpus, Report]] = []
+        for corpus in corpora(Path(name)):
+            out.print(f"[dim]… {corpus.name}: {len(corpus.drafts)} drafts, each through whole inquiries[/]")
+            found.append((corpus, measure_drafts(corpus.drafts, corpus.around, corpus.readings)))
+        (demo, report), *others = found
+        out.print("[dim]… a model that slips, with a reader beside it and without any check[/]")
+        questions = answered_well(demo.drafts, url, demo.around)
+        asked = measure_models(questions, MODELS, url, demo.around)
     _show(out, report, asked)
     faults = _faults(report, asked)
-    for other, found in others:
-        out.print(f"{other.name.capitalize()}: {_in_short(found)}")
-        faults += [f"{other.name.capitalize()}: {f}" for f in _faults(found, [], other.most_alarms)]
+    for other, its in others:
+        out.print(f"{other.name.capitalize()}: {_in_short(its)}")
+        faults += [f"{other.name.capitalize()}: {f}" for f in _faults(its, [], MOST_ALARMS_ELSEWHERE)]
     for fault in faults:
         out.print(f"[bold red]{fault}[/]")
     for missed in [m for r in (report, *(f for _, f in others)) for m in r.missed]:
@@ -77,29 +59,15 @@ def main() -> int:
     target = Path("var") / "trust.json"
     target.parent.mkdir(exist_ok=True)
     written = {**_figures_of(report), "models": [vars(a) for a in asked],
-               "elsewhere": {other.name: _figures_of(found) for other, found in others}}  # fmt: skip
+               "elsewhere": {other.name: _figures_of(its) for other, its in others}}  # fmt: skip
     target.write_text(json.dumps(written, indent=2, ensure_ascii=False) + "\n")
     head, _, rest = DOC.read_text("utf-8").partition(BEGIN)
     tail = rest.partition(END)[2]
-    lines = "\n".join(f"- {other.name}: {_in_short(found)}" for other, found in others)
+    lines = "\n".join(f"- {other.name}: {_in_short(its)}" for other, its in others)
     text = f"{_document(report, asked)}\nOver other schemas:\n\n{lines}"
     DOC.write_text(f"{head}{BEGIN}\n\n{text}\n\n{END}{tail}", "utf-8")
     out.print(f"Also in {target} and docs/trust.md.")
     return 1 if faults else 0
-
-
-def _elsewhere(folder: Path) -> list[Elsewhere]:
-    stores.load(folder / "stores.db")
-    academy.load(folder / "academy.db")
-    first_day = academy_world(folder / "academy.db")
-    noted = academy_world(folder / "academy.db", noted=True)
-    known = cases(sorted((academy.FOLDER / "corpus").glob("*.yaml")))
-    return [
-        Elsewhere("the stores", stores_world(folder / "stores.db"),
-                  cases(sorted((stores.FOLDER / "corpus").glob("*.yaml"))), MOST_ALARMS),
-        Elsewhere("the academy on its first day, without a note", first_day, known, 0.25),
-        Elsewhere("the academy with a page of notes", noted, known, 0.10),
-    ]  # fmt: skip
 
 
 def _figures_of(report: Report) -> dict[str, object]:
@@ -156,10 +124,10 @@ def _show(out: Console, report: Report, asked: list[Asked]) -> None:
         f"Right drafts: {report.right}, doubted {report.false_alarms} ({report.false_alarms / report.right:.1%})."
     )
     models = Table(title=f"Models that slip, {asked[0].questions if asked else 0} questions")
-    for head in ("model", "review", "right", "repaired", "announced", "silent", "right, doubted"):
-        models.add_column(head, justify="left" if head in ("model", "review") else "right")
+    for head in ("model", "read", "right", "repaired", "announced", "silent", "right, doubted"):
+        models.add_column(head, justify="left" if head in ("model", "read") else "right")
     for row in asked:
-        models.add_row(row.model, "on" if row.reviewed else "off",
+        models.add_row(row.model, "yes" if row.reviewed else "no",
                        *(_share(n, row) for n in _figures(row)))  # fmt: skip
     out.print(models)
 
@@ -187,11 +155,11 @@ def _document(report: Report, asked: list[Asked]) -> str:
     ]
     if asked:
         lines += [f"Over {asked[0].questions} questions that the simulated model can answer:", "",
-                  "| model | review | right | of them repaired | wrong, announced | wrong, silent | right, doubted |",
+                  "| model | read | right | of them repaired | wrong, announced | wrong, silent | right, doubted |",
                   "|---|---|--:|--:|--:|--:|--:|"]  # fmt: skip
         for row in asked:
             lines.append(
-                f"| {row.model} | {'on' if row.reviewed else 'off'} | "
+                f"| {row.model} | {'yes' if row.reviewed else 'no'} | "
                 + " | ".join(_share(n, row) for n in _figures(row))
                 + " |"
             )

@@ -1,8 +1,7 @@
-"""Takes every draft through the review, and through whole inquiries; asks a model that slips real questions."""
+"""Takes every draft through whole inquiries, beside a reading of its question; puts questions to models that slip."""
 
 from __future__ import annotations
 
-import datetime as dt
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
@@ -12,20 +11,18 @@ from typing import Any
 from harquel.core.domain.findings import REVIEW_CODES
 from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.policy import Lessened, ReviewTerms
-from harquel.core.domain.statements import DraftedStatement
-from harquel.core.guard import rule_on_text
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import LanguageModel
-from harquel.core.review import read_question, review_draft
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import ask, demo_sandbox, keeper_of, model_of, source_of
 from trust.cases import Case, Rows, rows_of, same
+from trust.read import Reads, said
 from trust.world import World, world
 
 
 @dataclass
 class Kind:
-    """What became of the drafts of one kind. `found` by review or guard before a run."""
+    """What became of the drafts of one kind. `found`: it was said what is wrong, not only that nothing confirms it."""
 
     name: str
     drafts: int = 0
@@ -91,8 +88,8 @@ def opened(around: World, review: bool = True) -> Iterator[Callable[[LanguageMod
         sandbox.close()
 
 
-def measure_drafts(cases: list[Case], around: World) -> Report:
-    """Each draft by itself and through whole inquiries."""
+def measure_drafts(cases: list[Case], around: World, readings: dict[str, dict[str, Any]]) -> Report:
+    """Each draft through whole inquiries whose question is read as it was written down beforehand."""
     report = Report()
     results: dict[str, Rows | str] = {}
 
@@ -103,7 +100,8 @@ def measure_drafts(cases: list[Case], around: World) -> Report:
 
     with opened(around) as make:
         for case in cases:
-            repeating = ask(make(Scripted(case.sql)), case.question)
+            reader = Reads(said(readings.get(case.question, {"rows": "?"}), case.question))
+            repeating = ask(replace(make(Scripted(case.sql)), reader=reader), case.question)
             if not case.kind:
                 report.right += 1
                 if repeating.trust != "clear":
@@ -119,35 +117,33 @@ def measure_drafts(cases: list[Case], around: World) -> Report:
                 raise AssertionError(f"this is no wrong draft: {case.sql}")
             kind = report.kinds.setdefault(case.kind, Kind(case.kind))
             kind.drafts += 1
-            kind.found += _found(case, around)
+            kind.found += _found(repeating)
             if repeating.outcome == "answered" and repeating.trust == "clear":
                 kind.silent += 1
                 report.missed.append(f"{case.kind} | {case.question} | {case.sql}")
             else:
                 kind.announced += 1
-            mended = ask(make(Scripted(case.sql, case.right)), case.question)
+            mended = ask(replace(make(Scripted(case.sql, case.right)), reader=reader), case.question)
             kind.repaired += _says(mended, rows(case.right), case.ordered)
     return report
 
 
-def _found(case: Case, around: World) -> bool:
-    index = around.index
-    ruled = rule_on_text(DraftedStatement(case.sql), "sqlite", index.catalog, index.policy)
-    if ruled.statement is None or ruled.tree is None:
-        return True
-    question = read_question(case.question, dt.datetime(2026, 9, 14, 10), index.meanings)
-    return any(f.severity != "info" for f in review_draft(ruled.tree, question, index, around.examples).findings)
+def _found(inquiry: Inquiry) -> bool:
+    return inquiry.answer is None or any(c.rule != "unconfirmed" for c in inquiry.answer.caveats)
 
 
 def measure_models(questions: list[Case], models: list[str], url: str, around: World) -> list[Asked]:
-    """Each model, with review and without, over the same questions."""
+    """Each model, reading by another beside it or with no check at all, over the same questions."""
     found = []
     for review in (False, True):
         with opened(around, review) as make:
             for name in models:
                 asked = Asked(name, review)
                 for case in questions:
-                    _count(asked, ask(make(model_of(url, name)), case.question), rows_of(around.database, case.right))
+                    source = make(model_of(url, name))
+                    if review:
+                        source = replace(source, reader=model_of(url, "careful"))
+                    _count(asked, ask(source, case.question), rows_of(around.database, case.right))
                 found.append(asked)
     return found
 

@@ -42,6 +42,12 @@ def said(reading: dict[str, Any], question: str) -> str:
     """
     words = re.findall(r"\w+", question.casefold())
     weighty = pack(language_of(question)).denials
-    quoted = [w for w in dict.fromkeys(words) if w.isdigit() or w in weighty]
+    denials = [w for w in dict.fromkeys(words) if w in weighty]
+    quoted = [w for w in dict.fromkeys(words) if w.isdigit() or w in denials]
     idle = [w for w in dict.fromkeys(words) if w not in quoted]
-    return json.dumps({**reading, "words": " … ".join(quoted[:10]), "idle": idle[:100]})
+    whole = {**reading, "words": " … ".join(quoted[:10]), "idle": idle[:100]}
+    turned = next(iter([*reading.get("only", ()), *reading.get("keep", ()), *reading.get("during", ())]), None)
+    if denials and turned is not None:
+        name = next(n for n in ("only", "keep", "during") if reading.get(n))
+        whole[name] = [{**turned, "words": " … ".join(denials)}, *reading[name][1:]]
+    return json.dumps(whole)

@@ -6,7 +6,7 @@ import datetime as dt
 
 import pytest
 
-from harquel.core.review.periods import EARLIEST, LATEST, periods_in
+from harquel.core.language.periods import EARLIEST, LATEST, periods_in
 
 NOW = dt.datetime(2026, 9, 14, 10, 0)
 

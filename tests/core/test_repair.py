@@ -23,10 +23,10 @@ def order(*candidates: Candidate) -> list[int]:
 
 
 def test_a_finding_that_every_draft_shares_decides_nothing() -> None:
-    first = candidate(1, ("not-known", "warning"), ("missing-filter", "error"))
-    later = candidate(2, ("not-known", "warning"), ("unasked", "warning"))
+    first = candidate(1, ("unit", "warning"), ("missing-filter", "error"))
+    later = candidate(2, ("unit", "warning"), ("unasked", "warning"))
     assert order(first, later) == [2, 1]
-    assert order(candidate(1, ("not-known", "error")), candidate(2, ("not-known", "error"), ("x", "warning"))) == [1, 2]
+    assert order(candidate(1, ("unit", "error")), candidate(2, ("unit", "error"), ("x", "warning"))) == [1, 2]
 
 
 def test_of_equals_the_later_one_was_made_knowing_more() -> None:

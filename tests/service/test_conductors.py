@@ -204,8 +204,8 @@ def test_a_second_opinion_a_hold_and_a_release_pass_through(ferries: Path, condu
 def test_reviews_and_examples_pass_through(source: Source, conductors: Conductors) -> None:
     for sql in ("SELECT COUNT(*) FROM sailing", "DELETE FROM sailing", "SELECT name, email FROM person", "SELEC 1"):
         one, other = (
-            review_sql(sql, source, question=QUESTION, now=NOW),
-            conductors.review(sql, source, NOW, question=QUESTION),
+            review_sql(sql, source, now=NOW),
+            conductors.review(sql, source, NOW),
         )
         assert other == one
         checked = conductors.check(sql, source)

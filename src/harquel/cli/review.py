@@ -16,7 +16,6 @@ from harquel.cli.output import print_json
 def review(
     statement: Annotated[str, typer.Argument(help="The SQL, or - to read it from standard input.")],
     source: Annotated[str, typer.Option("--source", "-s", help="The source it is for.")],
-    question: Annotated[str | None, typer.Option(help="The question that it should answer.")] = None,
     url: Url = USUAL_URL,
     token: TokenText = "",
     as_json: AsJson = False,
@@ -24,7 +23,7 @@ def review(
     """Guard and review a SQL statement without running it. Ends with 0 when it would run."""
     text = sys.stdin.read() if statement == "-" else statement
     with connected(url, token) as client:
-        found = client.review(source, text, question)
+        found = client.review(source, text)
         if as_json:
             print_json(found)
         else:

@@ -171,7 +171,7 @@ class ReviewRequest(Input):
     sql: str = Field(min_length=1, max_length=100_000)
     """The statement; it is not run."""
     question: str | None = Field(default=None, max_length=4000)
-    """What it is meant to answer; without it there is less to review."""
+    """Taken, and not looked at: whether a statement answers a question is seen when that is asked."""
 
 
 class ReviewShape(Shape):

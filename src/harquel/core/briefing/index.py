@@ -10,7 +10,6 @@ from functools import cached_property
 from typing import Final, NamedTuple
 
 from harquel.core.briefing.describe import column_sizes, measure_tables, table_text
-from harquel.core.briefing.meanings import Meanings
 from harquel.core.briefing.words import fold, name_stems, split, stem, stems
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.notes import ColumnNotes, Measure, Notes
@@ -80,11 +79,6 @@ class CatalogIndex:
             if len(word) > 4:
                 found.setdefault(word + "ing", stem(word + "ing"))
         return {word: known for word, known in found.items() if known in self.hits}
-
-    @cached_property
-    def meanings(self) -> Meanings:
-        """What words mean here, for reading a question against a statement."""
-        return Meanings.build(self.catalog, self.notes, self.policy)
 
     @cached_property
     def numbers(self) -> dict[str, int]:

@@ -10,30 +10,32 @@ Severity = Literal["info", "warning", "error"]
 
 STRUCTURAL: Final = frozenset(
     (
-        "bare-column clock code-by-meaning counts-empty integer-division last-day-lost left-join-undone "
-        "multiplied not-in-nullable null-compared off-key result-all-null result-constant result-cut "
-        "result-empty result-negative result-outside result-repeats result-single result-ties "
-        "second-differs total-differs two-readings types-differ unit unjoined unknown-value wrong-case"
+        "bare-column clock code-by-meaning counts-empty integer-division left-join-undone multiplied not-in-nullable "
+        "null-compared off-key result-all-null result-cut result-empty result-negative result-outside result-repeats "
+        "result-ties second-differs total-differs two-readings types-differ unconfirmed unit unjoined unknown-value "
+        "wrong-case"
     ).split()
 )
-"""Seen in the statement, the catalog and the data, whatever was asked: they always count."""
+"""Wrong or doubtful whatever was asked: they always count."""
 COVERAGE: Final = frozenset(
     (
-        "another-key average-of-averages bound comparison-turned counted-often counts-nothing default-filter direction "
-        "distinct-drops distinct-missing either-for-both left-out limit-without-order measure-bent negation "
-        "no-share not-grouped not-known not-ranked not-read not-reviewed null-as-zero nulls-lost "
-        "number-left-out one-key-of-several other-time outstanding period period-left-out period-unasked "
-        "periods-unequal rate-added-up result-unnamed similar-table turned-between-columns unasked unasked-limit "
-        "unlike-example weekday wrong-figure wrong-limit wrong-order wrong-whole"
+        "average-of-averages counts-nothing distinct-drops last-day-lost not-reviewed null-as-zero nulls-lost "
+        "rate-added-up result-constant result-unnamed wrong-whole"
     ).split()
 )
-"""A part of the question without trace in the statement, one without a reason, or what may have been meant so: they
-count as long as no second way to the same rows says otherwise."""
-OF_ORDER: Final = frozenset({"limit-without-order", "not-ranked", "wrong-order"})
-"""Of those, what is said about the order of rows."""
-OF_FORM: Final = frozenset({"comparison-turned", "direction", "either-for-both", "negation", "turned-between-columns"})
-"""What is said about words of the language itself (not, both, before, more than), which mean the same in every place:
-where two ways share it, both may have overlooked the same word."""
+"""What may have been meant so: they count as long as no second way to the same rows says otherwise."""
+REPEATED: Final = frozenset({"multiplied"})
+"""What a control cannot have in it, which repeats no row: it counts no longer where one comes to the same rows."""
+RETIRED: Final = frozenset(
+    (
+        "another-key bound comparison-turned counted-often default-filter direction distinct-missing either-for-both "
+        "left-out limit-without-order measure-bent negation no-share not-grouped not-known not-ranked not-read "
+        "number-left-out one-key-of-several other-time outstanding period period-left-out period-unasked "
+        "periods-unequal result-single similar-table turned-between-columns unasked unasked-limit unlike-example "
+        "weekday wrong-figure wrong-limit wrong-order"
+    ).split()
+)
+"""What review found in the words of a question; no longer made (decision 28). A policy may still name them."""
 REVIEW_CODES: Final = STRUCTURAL | COVERAGE
 
 

@@ -10,7 +10,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from harquel.core.domain.catalog import Catalog, Column
-from harquel.core.domain.findings import REVIEW_CODES, Finding
+from harquel.core.domain.findings import RETIRED, REVIEW_CODES, Finding
 from harquel.core.domain.personal import looks_personal
 from harquel.core.nearest import nearest
 
@@ -130,7 +130,7 @@ class Lessened(_Part):
 
     @model_validator(mode="after")
     def _known(self) -> Lessened:
-        if self.finding not in REVIEW_CODES:
+        if self.finding not in REVIEW_CODES | RETIRED:
             near = nearest(self.finding, REVIEW_CODES)
             raise ValueError(
                 f"{self.finding} is no finding of review" + (f"; the nearest is {near[0]}" if near else "")
@@ -148,8 +148,8 @@ class ReviewTerms(_Part):
     mild: tuple[Lessened, ...] = ()
     second_opinion: Literal["never", "in-doubt", "always"] | None = Field(
         default=None,
-        description="when another draft is made and its result compared; left out, it is in doubt where another model "
-        "has that duty, and never where none has",
+        description="when another draft is made and compared, where no query of our own can be built; left out: in "
+        "doubt where another model has that duty",
     )
     control: Literal["never", "in-doubt", "always"] = Field(
         default="always",

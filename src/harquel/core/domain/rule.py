@@ -21,8 +21,6 @@ class Rule(Generic[C, F]):
 
     find: Callable[[C], list[F]]
     codes: tuple[str, ...]
-    needs: str = "statement"
-    """`question`: it has nothing to say where the question cannot be read."""
 
     def __call__(self, context: C) -> list[F]:
         """What it finds."""

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any, Final
 
 from harquel.core.answers import roles_of
-from harquel.core.answers.agreement import MOST_ROWS, Agreement, agreement
+from harquel.core.answers.agreement import MOST_ROWS, Agreement, agreement, columns_of, same_rows
 from harquel.core.answers.forms import holds
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
@@ -45,6 +45,22 @@ def alike(
         told = renamed(one, statement_of(second.tree, course.catalog), other, names)
         needed = reading.asked_for(ranks=True) if reading is not None else ()
     return next((a for a in (agreement(first, r, keys, needed) for r in told) if a is not None), None)
+
+
+def in_asked_order(first: Result, other: Result, reading: Reading) -> bool:
+    """Whether rows that are the same come as the question orders them, where the first result shows what orders them.
+
+    `other` is what the control of the reading gave. Which come first of a few that are wanted is seen in the rows.
+    """
+    if not reading.order or reading.top is not None or len(other.rows) > MOST_ROWS:
+        return True
+    by, names = reading.order[0].by, [*(p.column for p in reading.per), *reading.figures, *reading.show]
+    place = len(reading.per) + by if isinstance(by, int) else names.index(by) if by in names else len(names)
+    there = columns_of(other)
+    if place >= len(there):
+        return True
+    shown = [column for column in columns_of(first) if same_rows([column], [there[place]])]
+    return not shown or any(same_rows([column], [there[place]], as_they_come=True) for column in shown)
 
 
 def _lesser(found: Agreement | None) -> Agreement | None:

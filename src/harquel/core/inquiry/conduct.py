@@ -1,10 +1,10 @@
 """The way of a question, from asker to answer. Read it beside the picture in docs/design.md §2.
 
-1. what the question leaves open is asked back; otherwise brief: what the model is told
-2. up to four attempts, each: model → reply taken apart → ruling on the text → review of the draft →
-   dry run → ruling on the plan → run → review of the result → where the policy wants it, a second way beside it;
-   findings, errors and differences go back to the model, and of drafts that stay doubtful the best is answered from,
-   with caveats. Where only words are doubtful, the second way comes before anything goes back
+1. brief: what the models are told. One drafts, one reads the question at the same time
+2. up to four attempts, each: reply taken apart → ruling on the text → review of the draft → dry run → ruling on the
+   plan → run → review of the result → a second way beside it, from the reading; what the question leaves open is asked
+   back there. Findings, errors and differences go back to the model, and of drafts that stay doubtful the best is
+   answered from, with caveats; a caveat, too, that no second way confirms it
 3. answer, or why there is none
 """
 
@@ -32,7 +32,8 @@ from harquel.core.errors import Cancelled, CoreError, ModelError, SandboxError, 
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.answer import fill_answer
 from harquel.core.inquiry.course import Course
-from harquel.core.inquiry.doubt import asked, doubt_draft, doubt_result, question_of
+from harquel.core.inquiry.doubt import asked, doubt_draft, doubt_result
+from harquel.core.inquiry.open_point import OpenPoint, Way
 from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.repair import Candidate, changes, ranked
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
@@ -51,7 +52,6 @@ from harquel.core.prompts import (
     feedback,
     take_apart,
 )
-from harquel.core.review.readings import OpenPoint, Reading, open_point
 from harquel.core.review.result import refuted
 
 UNKNOWN_NAMES = frozenset({"unknown-table", "unknown-column"})
@@ -125,8 +125,6 @@ class _Run:
     """The last briefing, and from what it was made."""
     candidates: list[Candidate] = field(default_factory=list)
     """Drafts that could run and about which something is doubtful."""
-    point: OpenPoint | None = None
-    """What the question leaves open, where that is only told."""
     second: SecondWay = field(init=False)
 
     def __post_init__(self) -> None:
@@ -140,7 +138,6 @@ class _Run:
     def go(self) -> None:
         """Steps 1 to 3; ends by filling the answer or by raising."""
         self.course.open()
-        self.ask_back()
         messages = self.open_conversation()
         try:
             if self.draft(messages):
@@ -168,23 +165,9 @@ class _Run:
 
     # -- 1 ---------------------------------------------------------------------------------------
 
-    def ask_back(self) -> None:
-        """Raises AskedBack where the question can be read in two ways and nothing decides."""
-        course = self.course
-        if self.inquiry.choice is not None:
-            return
-        with course.clock.phase("review"):
-            point = open_point(question_of(course), course.index, course.usable_examples(), course.look)
-        if point is None:
-            return
-        if course.source.policy.review.two_readings == "tell":
-            self.point = point
-            return
-        raise self.asked_back(point)
-
     def asked_back(self, point: OpenPoint) -> endings.AskedBack:
         """The ending, told on the way."""
-        self.course.tell(events.AskedBack(readings=[r.label for r in point.readings]))
+        self.course.tell(events.AskedBack(readings=[w.label for w in point.ways]))
         return endings.AskedBack(point)
 
     def briefing(self) -> Briefing:
@@ -263,8 +246,8 @@ class _Run:
         fault = "There is no more of the catalog than this."
         if isinstance(said, AskReply):
             if self.inquiry.choice is None and self.course.source.policy.review.two_readings == "ask":
-                readings = tuple(Reading(str(n), text, text) for n, text in enumerate(said.readings, 1))
-                raise self.asked_back(OpenPoint(f"The model asks: {endings.quote(said.question)}", readings))
+                ways = tuple(Way(str(n), text, text) for n, text in enumerate(said.readings, 1))
+                raise self.asked_back(OpenPoint(f"The model asks: {endings.quote(said.question)}", ways))
             fault = "Nobody can be asked: take the reading that is likelier and say in the explanation which it is."
         elif isinstance(said, NoSqlReply):
             fault = said.fault
@@ -288,7 +271,7 @@ class _Run:
         earlier = next((a.draft.sql for a in reversed(self.inquiry.attempts[:-1]) if a.draft is not None), None)
         if earlier is not None:
             attempt.changes = changes(earlier, said.sql)
-        reviewed = doubt_draft(course, ruled, said.sql)
+        reviewed = doubt_draft(course, ruled)
         candidate = Candidate(attempt, said, ruled, ruling, reviewed.findings, reviewed.context)
         course.found(attempt, candidate.findings, on="draft")
         if course.released_by or not candidate.doubts:
@@ -362,8 +345,9 @@ class _Run:
         if candidate.opinion is not None:
             return None
         known = self.inquiry.second_opinion is not None
-        if known or self.second.wanted(bool(candidate.doubts) or self.point is not None):
+        if known or self.second.wanted(bool(candidate.doubts)):
             self.second.beside(candidate)
+        course.found(attempt, self.second.unconfirmed(candidate))
         return None
 
     def result_of(self, candidate: Candidate) -> Result | Message:
@@ -391,7 +375,7 @@ class _Run:
         findings = list(candidate.findings)
         # Of the drafts that were compared, it is this one that is answered from.
         self.inquiry.second_opinion = candidate.opinion or self.inquiry.second_opinion
-        point = self.point or self.second.point
+        point = self.second.point
         if point is not None:
             findings.append(Finding(rule="two-readings", severity="warning", message=point.told()))
         fill_answer(self.course, candidate, findings)

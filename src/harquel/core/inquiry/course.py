@@ -26,7 +26,7 @@ from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.at_once import Call
 from harquel.core.llm.model import Completion, LanguageModel, Message
-from harquel.core.review.probes import holds_text, names_by
+from harquel.core.review.probes import holds_text
 from harquel.core.review.statement import Plain, Ref
 from harquel.core.sql.tree import strings
 
@@ -228,14 +228,6 @@ class Course:
         """Whether a column holds a text; asked of the database once for each version of the catalog."""
         engine = self.source.engine
         return self._looked("holds", table, column, value, lambda r: holds_text(r, value, engine, self.look))
-
-    def named_by(self, table: Table, column: Column, key: Plain) -> tuple[str, ...] | None:
-        """The texts that name the row with a key, from columns that tell rows apart; asked once like `holds`."""
-        columns = [c.name for c in table.columns if self._names_rows(table, c)]
-        if not columns or key is None or isinstance(key, bool):
-            return None
-        engine = self.source.engine
-        return self._looked("named", table, column, key, lambda r: names_by(r, key, columns, engine, self.look))
 
     def tells_apart(self, table: Table, column: Column) -> bool:
         """Whether a column says which row it is: a key of its own, or a name."""

@@ -7,16 +7,9 @@ from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.repair import Candidate
-from harquel.core.review import Reviewed, placed, read_question, review_draft, review_result
-from harquel.core.review.context import Lookups
+from harquel.core.review import Reviewed, review_draft, review_result
 from harquel.core.review.probes import tied, trace_empty
-from harquel.core.review.question import Question
 from harquel.core.review.totals import total_differs
-
-
-def question_of(course: Course) -> Question:
-    """The question as it is read, with the reading that was chosen for it."""
-    return read_question(asked(course), course.now, course.index.meanings)
 
 
 def asked(course: Course) -> str:
@@ -24,15 +17,12 @@ def asked(course: Course) -> str:
     return course.inquiry.standalone_question or course.inquiry.question
 
 
-def doubt_draft(course: Course, ruled: TextRuling, sql: str) -> Reviewed:
-    """What is doubtful about a draft that may run; `sql` is its text, for the places in it."""
+def doubt_draft(course: Course, ruled: TextRuling) -> Reviewed:
+    """What is doubtful about a draft that may run, whatever was asked."""
     assert ruled.tree is not None
     with course.clock.phase("review"):
-        found = review_draft(
-            ruled.tree, question_of(course), course.index, course.usable_examples(),
-            Lookups(course.holds, course.named_by),
-        )  # fmt: skip
-        found.findings = course.counted(placed(found.findings, sql, course.source.engine))
+        found = review_draft(ruled.tree, course.index, course.now, course.holds)
+        found.findings = course.counted(found.findings)
         return found
 
 
@@ -44,13 +34,12 @@ def doubt_result(course: Course, candidate: Candidate, result: Result) -> list[F
         missing = next((f for f in found if f.rule in ("result-empty", "result-all-null")), None)
         count = result.rows == [[0]]
         if context is not None and (missing is not None or count):
-            denied = "not" in context.question.has
-            traced = trace_empty(context.statement, engine, course.look, count, denied, course.holds)
+            traced = trace_empty(context.statement, engine, course.look, count, course.holds)
             if traced is not None:
                 found = [traced, *(f for f in found if f is not missing)]
         elif context is not None and result.cut_by is None:
             level = tied(context.statement, engine, course.look)
-            total = total_differs(context, result.rows, course.look)
+            total = total_differs(context, course.look)
             found += [f for f in (level, total) if f is not None]
         terms = course.source.policy.review
         return course.counted([f for f in map(terms.apply, found) if f is not None])

@@ -11,7 +11,7 @@ from harquel.core.domain.inquiry import Attempt, Choice, Clarify, Outcome, Probl
 from harquel.core.domain.policy import Policy
 from harquel.core.errors import Ending
 from harquel.core.guard.guard import POLICY_RULES
-from harquel.core.review.readings import OpenPoint
+from harquel.core.inquiry.open_point import OpenPoint
 
 SAID_TO_ASKERS = frozenset({"personal-column", "row-rule", "plan-too-large", "listing-share"})
 """Rules whose hint says to people, too, what would be allowed instead."""
@@ -38,7 +38,7 @@ class AskedBack(Ending):
 
     def __init__(self, point: OpenPoint) -> None:
         super().__init__(point.question)
-        choices = [Choice(id=r.id, label=r.label, reading=r.words) for r in point.readings]
+        choices = [Choice(id=r.id, label=r.label, reading=r.words) for r in point.ways]
         self.clarify = Clarify(question=point.question, choices=choices)
 
 

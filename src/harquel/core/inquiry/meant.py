@@ -9,9 +9,8 @@ from harquel.core.answers.agreement import agree
 from harquel.core.domain.result import Result
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.endings import quote
+from harquel.core.inquiry.open_point import OpenPoint, Way
 from harquel.core.reading import NoControl, Reading, control
-from harquel.core.review.readings import OpenPoint
-from harquel.core.review.readings import Reading as Choice
 
 _LONGEST: Final = 120
 """Characters of what tells readings apart."""
@@ -39,7 +38,7 @@ def meant_otherwise(course: Course, reading: Reading, result: Result) -> OpenPoi
         return None
     ways = [(reading, result.rows), *different]
     choices = tuple(
-        Choice(f"meant-{number}", f"{_named(one)}{_figure(rows)}", _named(one))
+        Way(f"meant-{number}", f"{_named(one)}{_figure(rows)}", _named(one))
         for number, (one, rows) in enumerate(ways, 1)
     )
     return OpenPoint("The question can be meant in ways that come to different results. Which is it?", choices)

@@ -12,14 +12,12 @@ from harquel.core.domain.statements import DraftedStatement
 from harquel.core.domain.terms import Terms
 from harquel.core.guard import rule_on_plan, rule_on_text
 from harquel.core.inquiry.source import Source
-from harquel.core.review import placed, read_question, review_draft
+from harquel.core.review import review_draft
 from harquel.core.review.statement import statement_of
 
 
-def review_sql(
-    sql: str, source: Source, person: Person = NOBODY, question: str | None = None, now: dt.datetime | None = None
-) -> Reviewed:
-    """Guard, dry run and, given the question, review for a text that somebody wrote, without running it.
+def review_sql(sql: str, source: Source, person: Person = NOBODY, now: dt.datetime | None = None) -> Reviewed:
+    """Guard, review and dry run for a text that somebody wrote, without running it. `now` is what it takes for now.
 
     Raises SourceError, SandboxError.
     """
@@ -30,10 +28,7 @@ def review_sql(
     if ruling.statement is None:
         return Reviewed(verdict="refuse", rulings=[ruling.ruling], findings=list(ruling.findings))
     assert ruling.tree is not None
-    found = []
-    if question:
-        asked = read_question(question, now or utc_now(), index.meanings)
-        found = placed(review_draft(ruling.tree, asked, index, source.examples()).findings, sql, source.engine)
+    found = review_draft(ruling.tree, index, now or utc_now()).findings
     plan = source.sandbox.plan(ruling.statement)
     on_plan, rows = rule_on_plan(plan, whole, source.policy)
     restricted = Terms(source.policy, person).restricts(source.policy.visible(whole))

@@ -8,7 +8,7 @@ What is wrong with a statement whatever was asked, counts on.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from typing import Final
@@ -17,18 +17,19 @@ from harquel.contract import events
 from harquel.core.answers import read_back
 from harquel.core.answers.agreement import Agreement, agreement, difference
 from harquel.core.briefing import Briefing
-from harquel.core.domain.findings import COVERAGE, OF_FORM, OF_ORDER, Finding
+from harquel.core.domain.findings import COVERAGE, REPEATED, Finding
 from harquel.core.domain.inquiry import Attempt, Draft, SecondOpinion
 from harquel.core.domain.result import Result
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.errors import ModelError, SandboxError, SourceError
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry import endings
-from harquel.core.inquiry.alike import alike
+from harquel.core.inquiry.alike import alike, in_asked_order
 from harquel.core.inquiry.answer import language, table_of
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft
 from harquel.core.inquiry.meant import meant_otherwise
+from harquel.core.inquiry.open_point import OpenPoint
 from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
 from harquel.core.inquiry.understood import Built, understood, wish
@@ -36,13 +37,16 @@ from harquel.core.inquiry.what_differs import explained
 from harquel.core.llm.model import LanguageModel, Message
 from harquel.core.prompts import SqlReply, compose, take_apart
 from harquel.core.reading import Reading, understood_as
-from harquel.core.review.readings import OpenPoint
 from harquel.core.review.statement import statement_of
 
 DUTY: Final = "second opinion"
 CONTROL: Final = "control"
 """What is done for the second way is told as that: a draft of another model, or our own statement from a reading."""
 DIFFERS: Final = "second-differs"
+_UNCONFIRMED: Final = Finding(
+    rule="unconfirmed", severity="warning", hint="Read the SQL, or put the question in other words.",
+    message="This could not be worked out in a second way: nothing confirms it but the SQL itself.",
+)  # fmt: skip
 
 
 class SecondWay:
@@ -72,18 +76,18 @@ class SecondWay:
 
     def wanted(self, doubtful: bool) -> bool:
         """Whether the policy asks for one."""
-        return self._reads(doubtful) or self._drafts(doubtful)
+        return self._reads(doubtful) or self._drafts()
 
     def _reads(self, doubtful: bool) -> bool:
         source = self._course.source
         terms = source.policy.review.control
         return source.reader is not None and (terms == "always" or (doubtful and terms == "in-doubt"))
 
-    def _drafts(self, doubtful: bool) -> bool:
+    def _drafts(self) -> bool:
+        """Whether another draft may take its place where no control can be built."""
         source = self._course.source
         terms = source.policy.review.second_opinion
-        left_out = terms is None and source.second is not None
-        return terms == "always" or (doubtful and (terms == "in-doubt" or left_out))
+        return terms in ("always", "in-doubt") or (terms is None and source.second is not None)
 
     def first_draft(self, messages: list[Message], number: int) -> str:
         """What the drafting model says; the question is read at the same time where that is certain to be wanted."""
@@ -138,7 +142,7 @@ class SecondWay:
         point = meant_otherwise(course, reading, self._result)
         if point is not None and course.source.policy.review.two_readings == "ask":
             course.duty = ""
-            course.tell(events.AskedBack(readings=[r.label for r in point.readings]))
+            course.tell(events.AskedBack(readings=[w.label for w in point.ways]))
             # What another way has said about an answer that nobody gets is in the trail.
             course.inquiry.second_opinion = None
             raise endings.AskedBack(point)
@@ -149,13 +153,24 @@ class SecondWay:
         same = self._same
         if same is None or not self.independent:
             return
-        shared = {f.rule for f in opinion.findings} & OF_FORM
-        settled = [f.rule for f in candidate.doubts if _outweighs(same, f, shared)]
-        candidate.findings = [
-            replace(f, severity="info") if _outweighs(same, f, shared) else f for f in candidate.findings
-        ]
+        outweighed = (
+            COVERAGE | (REPEATED if opinion.reading is not None else frozenset()) if same.whole else frozenset()
+        )
+        settled = [f.rule for f in candidate.doubts if f.rule in outweighed]
+        candidate.findings = [replace(f, severity="info") if f.rule in outweighed else f for f in candidate.findings]
         if settled:
             opinion.said += f"; settled by that: {', '.join(dict.fromkeys(settled))}"
+
+    def unconfirmed(self, candidate: Candidate) -> list[Finding]:
+        """The finding, added to the draft's, that no other way gives the same rows; none where one does, or differs."""
+        opinion = candidate.opinion
+        agrees = opinion.agrees if opinion is not None else None
+        if agrees is False or (agrees and self.independent):
+            return []
+        found = self._course.source.policy.review.apply(_UNCONFIRMED)
+        added = self._course.counted([found] if found is not None else [])
+        candidate.findings = [*candidate.findings, *added]
+        return added
 
     def for_model(self, finding: Finding) -> Finding:
         """The same for the drafting model: figures of a result only where values may leave for a model."""
@@ -174,7 +189,7 @@ class SecondWay:
                 self._control(reader, attempt, opinion)
             except ModelError as error:
                 opinion.said = str(error)
-            if self._ruled is not None or not self._drafts(doubtful):
+            if self._ruled is not None or not self._drafts():
                 return
         model, self._course.duty = source.second or source.model, DUTY
         opinion.model, opinion.reading, opinion.understood = model.profile.name, None, []
@@ -216,7 +231,7 @@ class SecondWay:
             return
         opinion.rewritten_sql = ruled.statement.sql
         opinion.read_back = read_back(statement_of(ruled.tree, course.catalog), course.source.notes, language(course))
-        opinion.findings = [f for f in doubt_draft(course, ruled, sql).findings if f.severity != "info"]
+        opinion.findings = [f for f in doubt_draft(course, ruled).findings if f.severity != "info"]
         course.found(attempt, opinion.findings, on="draft")
         self._ruled = ruled
 
@@ -251,6 +266,10 @@ class SecondWay:
             opinion.said += f". {why}" if why else ""
             opinion.table = table_of(course, second, self._result)
             return
+        if self._reading is not None and not in_asked_order(first, self._result, self._reading):
+            opinion.agrees, opinion.said, self._same = False, "The same rows in another order than asked for", None
+            opinion.table = table_of(course, second, self._result)
+            return
         opinion.agrees, opinion.said = True, "Another statement with the same result"
         if not self._same.whole:
             opinion.said += " as far as it goes, which settles nothing"
@@ -273,12 +292,3 @@ def _differs(opinion: SecondOpinion) -> Finding:
     if opinion.findings:
         message += f" It is doubtful itself: {opinion.findings[0].message}"
     return Finding(rule=DIFFERS, severity="warning", message=message, hint="Compare what the two look at.")
-
-
-def _outweighs(same: Agreement, finding: Finding, shared: Collection[str]) -> bool:
-    """Whether agreement settles a doubt: one about words, not about an order that the two do not share, and not one
-    of form that stands against the second way as well: a "not" that both overlook is not read by saying it twice.
-    """
-    if finding.rule not in COVERAGE or finding.rule in shared or not same.whole:
-        return False
-    return same.in_order or finding.rule not in OF_ORDER

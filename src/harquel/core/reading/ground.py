@@ -9,10 +9,10 @@ import re
 from typing import Final
 
 from harquel.core.language import language_of, pack
+from harquel.core.language.periods import periods_in
 from harquel.core.reading.literals import moment
 from harquel.core.reading.paths import NoControl
 from harquel.core.reading.value import Reading, Time
-from harquel.core.review.periods import periods_in
 
 LONGEST_QUOTE: Final = 10
 """Words that one part may stand for: a part that quotes the whole question accounts for nothing."""
@@ -44,8 +44,21 @@ def _words(reading: Reading, question: str) -> list[str]:
                 faults.append(f'"{quote}" is more than {LONGEST_QUOTE} words: a part stands for few of them.')
             elif not all(_cover(piece, text, starts, into) for piece in pieces):
                 faults.append(f'"{quote}" does not stand in the question.')
+    turned: set[int] = set()
+    for quote in reading.narrowing():
+        for piece in (piece for part in _APART.split(quote) if (piece := _plain(part))):
+            _cover(piece, text, starts, turned)
     # What does not stand in the question is told first: what is left over may follow from it.
-    return faults or _left_over(words, quoted, idle, question)
+    return faults or _left_over(words, quoted, idle, question) or _denied(words, turned, question)
+
+
+def _denied(words: list[str], turned: set[int], question: str) -> list[str]:
+    """A "not" that no condition stands for is overlooked, whatever else quotes it."""
+    denials = pack(language_of(question)).denials
+    lost = dict.fromkeys(w for n, w in enumerate(words) if w in denials and n not in turned)
+    if not lost:
+        return []
+    return [f"These words deny something: {_named(lost)}. They stand in the words of the condition that they turn."]
 
 
 def _left_over(words: list[str], quoted: set[int], idle: set[int], question: str) -> list[str]:

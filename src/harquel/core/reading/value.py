@@ -237,6 +237,14 @@ class Reading(_Said):
         parts += [self.each] if self.each is not None else []
         yield from (part.words for part in parts if part.words)
 
+    def narrowing(self) -> Iterator[str]:
+        """The words of those parts that can say that something is not so: conditions, times, which groups there are."""
+        parts: list[_Said] = [*self.conditions(), *self.times(), *self.keep, *(p for p in self.per if p.empty)]
+        parts += [f for f in self.figures if f.only or f.during or f.figure == "distinct"]
+        parts += [one for one in self.inner() if one.only or one.during]
+        parts += [self] if self.empty or self.each is not None or self.distinct or self.tally else []
+        yield from (part.words for part in parts if part.words)
+
 
 def _inner(worth: Worth | None) -> Iterator[Inner]:
     """The figures over other rows in what a row is worth."""

@@ -6,7 +6,6 @@ from functools import lru_cache
 
 from sqlglot import exp
 
-from harquel.core.briefing.meanings import stands_for
 from harquel.core.domain.catalog import Catalog, Column
 from harquel.core.domain.notes import Measure, Notes
 from harquel.core.review.statement import Condition, Plain, Statement
@@ -41,16 +40,6 @@ def known_of(condition: Condition) -> list[Known]:
         else:
             found.append((*ref.key, op, value))
     return found
-
-
-def same_value(literal: Plain, stored: str) -> bool:
-    """Whether a literal is a stored value, or its short form: 4 for the code '4', GS for Gullspire."""
-    if isinstance(literal, float):
-        try:
-            return literal == float(stored)
-        except ValueError:
-            return False
-    return stands_for(str(literal), stored)
 
 
 def is_flag(column: Column) -> bool:
@@ -103,16 +92,6 @@ def conditions_in(sql: str, engine: str, catalog: Catalog, notes: Notes) -> froz
             _READ.clear()  # another thread may do so at any time
         known = _READ[key] = catalog, found
     return known[1]
-
-
-def columns_in(sql: str, engine: str, catalog: Catalog) -> frozenset[tuple[str, str]]:
-    """The columns that a text reads; none of one that cannot be read."""
-    try:
-        (tree,) = parse(sql, engine)
-    except (ParseFault, ValueError):
-        return frozenset()
-    reads = resolve(tree, catalog).reads
-    return frozenset((t, c) for t, columns in reads.items() for c in columns)
 
 
 def measure_columns(measure: Measure, engine: str, catalog: Catalog) -> frozenset[tuple[str, str]]:

@@ -27,12 +27,11 @@ def trace_empty(
     engine: str,
     look: Look,
     counted: bool = False,
-    denied: bool = False,
     holds: Callable[[Table, Column, str], bool | None] = lambda table, column, value: None,
 ) -> Finding | None:
     """Takes the conditions out one by one to find the one that left nothing over; None where none alone did.
 
-    `counted`: the result is a count of none, no empty table. `denied`: the question asks for what is not so.
+    `counted`: the result is a count of none, no empty table.
     `holds`: whether a column holds a text at all.
     """
     select = statement.outer.select
@@ -61,13 +60,12 @@ def trace_empty(
         held = _held(select, rest, engine, look, ref, condition)
         if held:
             message += f" There {ref} is {held}."
-        # None of a state that there is may be the answer: no urgent ones yesterday.
+        # None of a state that there is may be the answer: no urgent ones yesterday, none without.
         plain = (counted and ref is not None and ref.column.kind == "boolean") or (
-            isinstance(condition, exp.Not | exp.Exists | exp.Is) and denied
+            isinstance(condition, exp.Not | exp.Exists)
         )
-        plain = plain or (counted and isinstance(condition, exp.Not | exp.Exists))
         plain = plain or (ref is not None and _there_at_all(condition, ref, holds))
-        # Nor is it strange that no figure reaches a number, which was held against the question before the run.
+        # Nor is it strange that no figure reaches a number.
         plain = plain or (bool(held) and isinstance(condition, exp.LT | exp.LTE | exp.GT | exp.GTE)
                           and ref is not None and ref.column.kind == "number")  # fmt: skip
         return Finding(
@@ -117,7 +115,7 @@ def _no_group(level: Level, conditions: list[exp.Expr], engine: str, look: Look)
     least, most = (rows[0][0] for rows in ends if rows)
     text, said = (" ".join(n.sql(comments=False).split()) for n in (having, figures[0]))
     message = f"No group meets {text}: {said} lies between {least} and {most}."
-    # Numbers are held against the question before the run: that nothing reaches one may well be the answer.
+    # That nothing reaches one may well be the answer.
     return Finding(rule="result-empty", severity="info", message=message, hint="Look at that figure.")
 
 
@@ -205,12 +203,6 @@ def holds_text(ref: Ref, value: str, engine: str, look: Look) -> bool | None:
     """Whether a column holds a text; None where that could not be seen."""
     rows = look(rows_with(ref, value, [exp.Literal.number(1)], 1, engine))
     return None if rows is None else bool(rows)
-
-
-def names_by(ref: Ref, key: str | float, columns: Sequence[str], engine: str, look: Look) -> tuple[str, ...] | None:
-    """The texts in some columns of the row with a key; empty without such a row, None where that could not be seen."""
-    rows = look(rows_with(ref, key, [exp.Column(this=identifier(c)) for c in columns], 1, engine))
-    return None if rows is None else tuple(str(v) for row in rows for v in row if v is not None)
 
 
 def rows_with(ref: Ref, value: str | float, wanted: Sequence[exp.Expr], most: int, engine: str) -> str:

@@ -42,7 +42,7 @@ def review_result(result: Result, context: ReviewContext | None = None) -> list[
             _finding(
                 "result-all-null",
                 "The figure is empty: no row went into it.",
-                "Check that the period and the names in the question are in the data.",
+                "Check that the times and names in the SQL are in the data.",
             )
         )
     elif context is not None:
@@ -53,12 +53,6 @@ def review_result(result: Result, context: ReviewContext | None = None) -> list[
 def _figures(result: Result, context: ReviewContext) -> list[Finding]:
     found = []
     outer = context.statement.outer
-    # An average of so many per sailing is a single figure.
-    one = bool(context.question.superlatives) or bool({"average", "share"} & context.question.has)
-    if context.question.per and len(result.rows) == 1 and outer.limit is None and not one:
-        each = context.question.per[0].text or context.question.per[0].calendar
-        message = f"One for each {each} was asked for; there is a single row."
-        found.append(_finding("result-single", message, "It may be so; look at what it is grouped by."))
     if not outer.aggregates and len(outer.parts) > 1 and len({repr(r) for r in result.rows}) < len(result.rows):
         message = "Some rows stand there more than once."
         repeats = _finding("result-repeats", message, "A join may repeat them.")
@@ -139,7 +133,7 @@ def _alike_by_chance(context: ReviewContext) -> bool:
 
 
 def _column(context: ReviewContext, name: str, node: exp.Expr, numbers: list[float]) -> list[Finding]:
-    low, high = min(numbers), max(numbers)
+    low, high, outer = min(numbers), max(numbers), context.statement.outer
     label = name.replace("_", " ")
     if _SHARE.search(name.casefold()) and _divides(node) and (low < -_SLACK or high > 100 + _SLACK):
         value = low if low < 0 else high
@@ -160,7 +154,7 @@ def _column(context: ReviewContext, name: str, node: exp.Expr, numbers: list[flo
         if low < ends[0] - room or high > ends[1] + room:
             message = f"{label} is {low if low < ends[0] else high:g}; {ref} lay between {ends[0]:g} and {ends[1]:g}."
             return [_finding("result-outside", message, "The data may have changed since it was looked at.")]
-    if context.question.per and len(numbers) > 3 and low == high and node.find(exp.AggFunc) and abs(low) > _SLACK:
+    if outer.groups and len(numbers) > 3 and low == high and node.find(exp.AggFunc) and abs(low) > _SLACK:
         message = f"{label} is {low:g} in every row."
         told = _finding("result-constant", message, "It may be so; look at what it is computed from.")
         return [replace(told, severity="info")]

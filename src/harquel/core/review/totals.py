@@ -1,13 +1,10 @@
-"""A total against the same total without the joins, and rows of a loose join that are counted more than once.
+"""Rows of a loose join that are counted more than once.
 
 Keys that a database only declares, or that people declared, may not hold; comparisons of times tie rows to more than
 one. Whether that happened is seen in the data, by one small query.
 """
 
 from __future__ import annotations
-
-import math
-from typing import Any
 
 from sqlglot import exp
 
@@ -21,8 +18,8 @@ CODE = "total-differs"
 _ADDS = (exp.Sum, exp.Avg, exp.Count)
 
 
-def total_differs(context: ReviewContext, rows: list[list[Any]], look: Look) -> Finding | None:
-    """One finding for the first aggregate of the outer query that a join changed without being asked for."""
+def total_differs(context: ReviewContext, look: Look) -> Finding | None:
+    """One finding for the first aggregate of the outer query whose rows a loose join repeats."""
     level = context.statement.outer
     if not isinstance(context.statement.tree, exp.Select) or len(level.parts) < 2 or level.limit is not None:
         return None
@@ -34,7 +31,7 @@ def total_differs(context: ReviewContext, rows: list[list[Any]], look: Look) -> 
         alias = _subject(context, node, level)
         if alias is None or context.grain(level).multipliers(alias):
             continue  # what keys say is said without a look
-        found = _repeated(context, level, alias, look) or _without(context, level, alias, node, rows, look)
+        found = _repeated(context, level, alias, look)
         if found is not None:
             return found
     return None
@@ -76,64 +73,5 @@ def _repeated(context: ReviewContext, level: Level, alias: str, look: Look) -> F
     return context.finding(CODE, "warning", message, "Tie each to one row, or aggregate before joining.")
 
 
-def _without(
-    context: ReviewContext, level: Level, alias: str, node: exp.Expr, rows: list[list[Any]], look: Look
-) -> Finding | None:
-    """A single figure against the same over its own table alone, when the other tables ask for nothing."""
-    part, place = level.parts[alias], _place(level, node)
-    if level.groups or place is None or len(rows) != 1 or part.table is None:
-        return None
-    own = [c for c in level.conditions if c.place == "where"]
-    if any(_alias(context, level, column) != alias for c in own for column in c.node.find_all(exp.Column)):
-        return None
-    if any(c.place == "on" and not isinstance(c.other, exp.Column) for c in level.conditions):
-        return None  # a condition of its own, wherever it stands
-    others = [p for a, p in level.parts.items() if a != alias]
-    if any(p.side not in ("from", "inner") or p.table is None or _asked_for(context, p) for p in others):
-        return None
-    alone = exp.Select(expressions=[node.copy()])
-    alone.set("from_", exp.From(this=part.node.copy()))
-    where = level.select.args.get("where")
-    if where is not None:
-        alone.set("where", where.copy())
-    found = look(render(alone, context.engine))
-    if not found or _close(found[0][0], rows[0][place]):
-        return None
-    joined = " and ".join(sorted(p.table.name for p in others if p.table is not None))
-    message = (
-        f"Over {part.table.name} alone the figure is {_shown(found[0][0])}; joined with {joined} it is "
-        f"{_shown(rows[0][place])}."
-    )
-    return context.finding(CODE, "warning", message, f"Take {joined} out, or say why its rows matter.", node)
-
-
-def _place(level: Level, node: exp.Expr) -> int | None:
-    return next((i for i, p in enumerate(level.select.expressions) if p.unalias() is node), None)
-
-
-def _alias(context: ReviewContext, level: Level, column: exp.Column) -> str | None:
-    found = context.statement.part(column, level)
-    return next((a for a, p in level.parts.items() if found is not None and p is found[0]), None)
-
-
-def _asked_for(context: ReviewContext, part: Part) -> bool:
-    """Whether the question names a table: then having a row there may be what is meant."""
-    assert part.table is not None
-    return any(m.table == part.table.name for mention in context.question.mentions for m in mention.meanings)
-
-
 def _name(part: Part) -> exp.Identifier:
     return identifier(part.node.alias_or_name)
-
-
-def _close(one: Any, other: Any) -> bool:
-    if one is None or other is None:
-        return one is None and other is None
-    try:
-        return math.isclose(float(one), float(other), rel_tol=1e-9, abs_tol=1e-9)
-    except (TypeError, ValueError):
-        return bool(one == other)
-
-
-def _shown(value: Any) -> str:
-    return "nothing" if value is None else f"{float(value):,.10g}"

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import logging
 import re
-from itertools import pairwise
 
 from sqlglot import Dialect, exp
 from sqlglot.errors import ErrorLevel, SqlglotError
@@ -108,18 +107,6 @@ def place(node: exp.Expr) -> tuple[int | None, int | None]:
             return int(start), int(end) + 1
     start, end = node.meta.get("start"), node.meta.get("end")
     return (int(start), int(end) + 1) if start is not None and end is not None else (None, None)
-
-
-def limit_places(text: str, engine: str) -> list[tuple[int, int]]:
-    """Where each LIMIT with its number stands in a text, as code points; the tree does not keep that."""
-    try:
-        tokens = Dialect.get_or_raise(DIALECTS[engine].library).tokenize(text)
-    except SqlglotError:
-        return []
-    return [
-        (one.start, other.end + 1) for one, other in pairwise(tokens)
-        if one.token_type == TokenType.LIMIT and other.token_type == TokenType.NUMBER
-    ]  # fmt: skip
 
 
 def table_names(sql: str, engine: str) -> tuple[str, ...]:

@@ -68,7 +68,6 @@ class Job(_Message):
     inquiry: dict[str, Any] | None = None
     released_by: str = ""
     sql: str = ""
-    question: str | None = None
 
 
 class Reply(_Message):

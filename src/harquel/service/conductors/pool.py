@@ -130,11 +130,9 @@ class Conductors:
         known.timings.total_ms = round(known.timings.queued_ms + (time.monotonic() - started) * 1000, 2)
         return known
 
-    def review(
-        self, sql: str, source: Source, now: dt.datetime, person: Person = NOBODY, question: str | None = None
-    ) -> Reviewed:
+    def review(self, sql: str, source: Source, now: dt.datetime, person: Person = NOBODY) -> Reviewed:
         """As core's `review_sql`. Raises what that raises, ComputingError."""
-        job = {"kind": "review", "sql": sql, "question": question, "now": now.isoformat(), "person": person}
+        job = {"kind": "review", "sql": sql, "now": now.isoformat(), "person": person}
         with self._one_beside():
             return say.REVIEWED.validate_python(self._carry_out(job, source, Unwatched(), SoFar()))
 

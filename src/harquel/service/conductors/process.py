@@ -152,9 +152,7 @@ class _Work:
             return {"state": checked.state, "said": checked.said, "tables": checked.tables}
         now = dt.datetime.fromisoformat(job.now)
         if job.kind == "review":
-            found: dict[str, Any] = REVIEWED.dump_python(
-                review_sql(job.sql, source, job.person, job.question, now), mode="json"
-            )
+            found: dict[str, Any] = REVIEWED.dump_python(review_sql(job.sql, source, job.person, now), mode="json")
             return found
         assert job.inquiry is not None
         inquiry = self.inquiry = record.read(job.inquiry)

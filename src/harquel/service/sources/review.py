@@ -18,9 +18,7 @@ from .live import LiveSource
 def review(call: Call[ReviewRequest, LiveSource]) -> ReviewShape:
     """Says what guard and review make of a statement; nothing is run."""
     source = call.about
-    found = runtime().conductors.review(
-        call.asked.sql, source.core, source.now(None), call.caller.asker, call.asked.question
-    )
+    found = runtime().conductors.review(call.asked.sql, source.core, source.now(None), call.caller.asker)
     shape = ReviewShape.model_validate(found, from_attributes=True)
     what = events.Reviewed(source=source.name, verdict=shape.verdict, policy_line=shape.rulings[-1].policy_line)
     runtime().writer.do(lambda: append(who=call.caller.name, what=what, texts={"draft": call.asked.sql}))

@@ -23,7 +23,7 @@ def function_before(low: Sequence[str], index: int) -> str:
 
 
 def compared_after(words: Sequence[Token], at: int, taken: Collection[int]) -> tuple[str, str, int] | None:
-    """ "weight above 3": the operator and the number that follow a name which ends there, and the place of the number."""
+    """ "weight above 3": the operator and the number behind a name that ends there, and the place of the number."""
     low = [word.low for word in words[at : at + 8]]
     for pattern, operator in COMPARE.items():
         for start in range(min(3, len(low))):
@@ -33,3 +33,8 @@ def compared_after(words: Sequence[Token], at: int, taken: Collection[int]) -> t
                 if value is not None:
                     return operator, str(value), at + end
     return None
+
+
+def superlative_stands(low: Sequence[str], index: int) -> bool:
+    """ "at least 3" and "at most 3" rank nothing; "maximum wind" is a function."""
+    return low[max(0, index - 1)] != "at"

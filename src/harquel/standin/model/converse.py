@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 from dataclasses import dataclass
+from typing import Any
 
 from .adapt import adapt
 from .intent import AsksForChange, NotInData
@@ -36,7 +37,7 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
         return Turn(f"I do not see a question: {error}.")
     try:
         if messages[0]["role"] == "system" and ASKED_FOR in messages[0]["content"]:
-            reading = read(understand(prompt, Lexicon(prompt)), prompt)
+            reading = _reading(prompt)
             if temper.kind == "careless" and chance(model, messages[:2], "slips") < temper.rate:
                 reading = misread(reading, chance(model, messages[:2], "which"))
             return Turn(json.dumps(reading))
@@ -60,6 +61,18 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
         draw = chance(model, messages[:2], "which")
         return Turn(slip_into(sql, explanation, temper.slip, draw))
     return Turn(json.dumps({"sql": sql, "explanation": explanation}))
+
+
+def _reading(prompt: Prompt) -> dict[str, Any]:
+    """How the question is understood, and how else it can be meant."""
+    lexicon = Lexicon(prompt)
+    intent = understand(prompt, lexicon)
+    reading = read(intent, prompt)
+    others = [read(understand(prompt, lexicon, table), prompt) for table in intent.instead[:3]]
+    if others:
+        ways = [one | {"named": f"{one['rows'].replace('_', ' ')}s"} for one in (reading, *others)]
+        reading = ways[0] | {"others": ways[1:]}
+    return reading
 
 
 def _draft(prompt: Prompt, said: list[str], told: list[str]) -> tuple[str, str]:

@@ -71,6 +71,8 @@ class Intent:
     """A table whose rows are to be listed; then there are no figures."""
     ranked_by: Column | None = None
     """What such rows are ordered by."""
+    instead: list[str] = field(default_factory=list)
+    """Other tables that may be meant, where the question names none."""
     order_said: set[int] = field(default_factory=set)
     rows_said: set[int] = field(default_factory=set)
     """Words that say which rows are meant, or name a table that leads nowhere else."""

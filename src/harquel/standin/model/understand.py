@@ -12,7 +12,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 
 from .adjectives import RANKS, ranking_column
-from .around import compared_after, function_before
+from .around import compared_after, function_before, superlative_stands
 from .english import AVERAGE, DAYS, EXTREME, LEAST, MOST, SHARE, UNITS, WEEKDAYS
 from .intent import Figure, Filter, Group, Intent, NotInData
 from .joins import JoinTree
@@ -30,15 +30,16 @@ _FIGURE = AVERAGE | EXTREME.keys() | frozenset("how many much number count total
 """What may stand before a group or a figure and belongs to it."""
 
 
-def understand(prompt: Prompt, lexicon: Lexicon) -> Intent:
-    """Raises NotInData or AsksForChange."""
-    return _Reader(prompt, lexicon).read()
+def understand(prompt: Prompt, lexicon: Lexicon, of: str = "") -> Intent:
+    """Raises NotInData or AsksForChange. `of` is the table that is meant where the question names none."""
+    return _Reader(prompt, lexicon, of).read()
 
 
 @dataclass
 class _Reader:
     prompt: Prompt
     lexicon: Lexicon
+    of: str = ""
     words: list[Token] = field(init=False)
     spans: list[Span] = field(init=False)
     taken: set[int] = field(default_factory=set)
@@ -107,7 +108,7 @@ class _Reader:
 
     def _ranked_rows(self) -> bool:
         """Whether rows of one table are wanted by what an adjective says of them: the three oldest."""
-        at = next((i for i, w in enumerate(self.low) if w in RANKS and self._superlative_stands(i)), None)
+        at = next((i for i, w in enumerate(self.low) if w in RANKS and superlative_stands(self.low, i)), None)
         named = [s for s in self.spans if s.of("table")]
         if at is None or not named or any(s.of("measure") for s in self.spans):
             return False
@@ -273,6 +274,8 @@ class _Reader:
         tables = [m.table for s in self.spans if s.start not in self.used for m in s.of("table")]
         if not tables and self.intent.groups and self.intent.limit:
             tables = [t for t in [self.intent.groups[-1].table] if t and self.intent.groups.pop()]
+        if not tables and "many" in self.low:
+            tables = self._of_values()
         if not tables:
             raise NotInData("The question names no figure and no table that the schema holds.")
         table = self.prompt.tables[tables[0]]
@@ -288,6 +291,15 @@ class _Reader:
         else:
             self.intent.rows_of = table.name
             self._use_table(table.name)
+
+    def _of_values(self) -> list[str]:
+        """ "How many were cancelled": whatever can be; the likeliest first, the others are kept."""
+        known = dict.fromkeys(m.table for s in self.spans for m in s.of("value"))
+        # What was put away from a table is not meant beside it.
+        known = {t: None for t in known if not any(t.startswith(f"{other}_") for other in known)}
+        tables = [self.of] if self.of in known else list(known)
+        self.intent.instead = tables[1:]
+        return tables
 
     def _use_table(self, name: str) -> None:
         for span in self.spans:
@@ -333,7 +345,7 @@ class _Reader:
                 intent.limit, intent.ascending = top, word == "bottom"
                 intent.order_said |= {index, index + 1}
                 self._top_group(index + 2)
-        ranks = [i for i, w in enumerate(low) if w in MOST | LEAST and self._superlative_stands(i)]
+        ranks = [i for i, w in enumerate(low) if w in MOST | LEAST and superlative_stands(self.low, i)]
         words = [low[i] for i in ranks]
         if intent.groups or intent.limit:
             intent.order_said |= {place for rank in ranks for place in ranking(low, rank)}
@@ -347,10 +359,6 @@ class _Reader:
     def _smallest_first(self, word: str) -> bool:
         better = next((f.measure.better for f in self.intent.figures if f.measure is not None), "")
         return {"worst": better != "low", "best": better == "low"}.get(word, word in LEAST)
-
-    def _superlative_stands(self, index: int) -> bool:
-        """ "at least 3" and "at most 3" rank nothing; "maximum wind" is a function."""
-        return self.low[max(0, index - 1)] != "at"
 
     def _top_group(self, index: int) -> None:
         """ "Top 5 things by …": the things that follow are a group, and not rows to be listed."""

@@ -8,9 +8,9 @@ from sqlglot import exp
 
 from harquel.core.answers.units import bare
 from harquel.core.review.calendar import calendar_unit, timed, whole_days
+from harquel.core.review.clocks import reads_clock
 from harquel.core.review.known import follows
 from harquel.core.review.statement import called, plain
-from harquel.core.review.times import reads_clock
 
 from .conditions import Conditions
 

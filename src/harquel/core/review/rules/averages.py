@@ -16,7 +16,7 @@ from harquel.core.review.statement import within
 CODE = "average-of-averages"
 
 
-@rule(CODE, needs="statement")
+@rule(CODE)
 def averages(context: ReviewContext) -> list[Finding]:
     """One finding for each average over averages, and each product of a sum and an average."""
     found = []

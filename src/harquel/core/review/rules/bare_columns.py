@@ -16,7 +16,7 @@ from harquel.core.review.statement import Level, Ref, is_aggregate
 CODE = "bare-column"
 
 
-@rule(CODE, needs="statement")
+@rule(CODE)
 def bare_columns(context: ReviewContext) -> list[Finding]:
     """One finding for each projection that is neither grouped by nor aggregated."""
     found = []

@@ -7,19 +7,19 @@ Good: SELECT COUNT(*) FROM sailing WHERE scheduled_departure >= '2026-08-01'
 from __future__ import annotations
 
 from harquel.core.domain.findings import Finding
+from harquel.core.review.clocks import reads_clock
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.rule import rule
-from harquel.core.review.times import reads_clock
 
 CODE = "clock"
 
 
-@rule(CODE, needs="statement")
+@rule(CODE)
 def clock(context: ReviewContext) -> list[Finding]:
     """One finding for the first look at the clock."""
     for node in context.statement.tree.walk():
         if reads_clock(node):
-            now = context.question.now.strftime("%Y-%m-%d %H:%M:%S")
+            now = context.now.strftime("%Y-%m-%d %H:%M:%S")
             message = f"The query asks the clock of the database; the question is about {now} UTC."
             return [context.finding(CODE, "error", message, f"Write '{now}' where you mean now.", node)]
     return []

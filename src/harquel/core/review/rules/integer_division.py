@@ -17,7 +17,7 @@ from harquel.core.sql.dialects import DIALECTS
 CODE = "integer-division"
 
 
-@rule(CODE, needs="statement")
+@rule(CODE)
 def integer_division(context: ReviewContext) -> list[Finding]:
     """One finding for each division in what is shown that cuts the fraction off."""
     kinds = DIALECTS[context.engine].cuts

@@ -16,7 +16,7 @@ from harquel.core.review.statement import Condition, Level, Part, within
 CODE = "left-join-undone"
 
 
-@rule(CODE, "counts-empty", needs="statement")
+@rule(CODE, "counts-empty")
 def left_join(context: ReviewContext) -> list[Finding]:
     """Findings on rows without a partner that are lost again, or counted as one."""
     found = []

@@ -6,11 +6,8 @@ Good: SELECT SUM(b.total_cents) FROM booking b
 
 from __future__ import annotations
 
-import re
-
 from sqlglot import exp
 
-from harquel.core.briefing.words import fold
 from harquel.core.domain.findings import Finding
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
@@ -18,13 +15,10 @@ from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Level, Part, called, within
 
 CODE = "multiplied"
-OF_ROWS = "counted-often"
-"""Of COUNT(*): what it counts is said by the question alone, so that this is a reading of words."""
 _ADDS = (exp.Sum, exp.Avg, exp.Count)
-_OFTEN = re.compile(r"\b(?:often|frequent(?:ly)?|times|used|busiest|popular)\b")
 
 
-@rule(CODE, OF_ROWS)
+@rule(CODE)
 def multiplied(context: ReviewContext) -> list[Finding]:
     """One finding for each aggregate over rows that a join repeats."""
     found = []
@@ -35,10 +29,6 @@ def multiplied(context: ReviewContext) -> list[Finding]:
                 continue
             alias = _subject(context, node, level)
             if alias is None:
-                idle = _idle(context, level)
-                if _of_rows(node) and idle:
-                    message = f"{idle} is joined for nothing but makes several rows of one, and COUNT(*) counts them."
-                    found.append(context.finding(OF_ROWS, "error", message, f"Take {idle} out.", node))
                 continue
             many = grain.within_groups(alias)
             if not many or _meant(context, level, alias, many, node):
@@ -51,34 +41,8 @@ def multiplied(context: ReviewContext) -> list[Finding]:
                 hint = (
                     f"Count each {name} once: COUNT(DISTINCT {part.node.alias_or_name}.{_key(part)}), or take {by} out."
                 )
-            found.append(context.finding(OF_ROWS if _of_rows(node) else CODE, "error", message, hint, node))
+            found.append(context.finding(CODE, "error", message, hint, node))
     return found
-
-
-def _of_rows(node: exp.Expr) -> bool:
-    return isinstance(node, exp.Count) and isinstance(node.this, exp.Star)
-
-
-def _idle(context: ReviewContext, level: Level) -> str:
-    """A table that repeats the rows of the others, of which nothing is used and that the question does not name."""
-    if _OFTEN.search(fold(context.question.text)):
-        return ""  # what happened is what is counted
-    grain = context.grain(level)
-    mentioned = {m.table for mention in context.question.mentions for m in mention.meanings}
-    for alias, part in level.parts.items():
-        if part.table is None or part.table.name in mentioned:
-            continue
-        if not any(alias in grain.multipliers(other) for other in level.parts if other != alias):
-            continue
-        used = [
-            c for c in level.select.find_all(exp.Column)
-            if (found := context.statement.part(c, level)) is not None and found[0] is part
-            and not isinstance(c.parent, exp.EQ)
-        ]  # fmt: skip
-        ties = {b for a, b in grain.links if a == alias}
-        if not used and len(ties) == 1:
-            return part.node.alias_or_name
-    return ""
 
 
 def _verb(node: exp.Expr) -> str:
@@ -90,7 +54,7 @@ def _key(part: Part) -> str:
 
 
 def _subject(context: ReviewContext, node: exp.Expr, level: Level) -> str | None:
-    """The part whose rows an aggregate is about: of its columns, or of what the question counts."""
+    """The part whose rows an aggregate is about: of its columns, by what keys say."""
     columns = [n for n in within(node) if isinstance(n, exp.Column)]
     aliases = set()
     for column in columns:
@@ -98,29 +62,14 @@ def _subject(context: ReviewContext, node: exp.Expr, level: Level) -> str | None
         if found is not None and found[1] is level:
             aliases.add(next(a for a, p in level.parts.items() if p is found[0]))
     if isinstance(node, exp.Count):
-        counted = _counted(context, level)
-        if isinstance(node.this, exp.Star):
-            return counted
-        ref = context.statement.ref(node.this)
-        if ref is not None and counted is not None and any(
-            ref.column.name in k.columns and k.table == getattr(level.parts[counted].table, "name", "")
-            for k in ref.table.foreign_keys
-        ):  # fmt: skip
-            return counted
+        # What COUNT(*) is to count is said by the question alone.
+        ref = context.statement.ref(node.this) if isinstance(node.this, exp.Column) else None
         return next(iter(aliases)) if len(aliases) == 1 and ref is not None and ref.column.primary_key else None
     if not aliases or (any(isinstance(n, exp.Case) for n in within(node)) and len(aliases) > 1):
         return None
     # Of several tables in one product the finest is summed over.
     grain = context.grain(level)
     return min(sorted(aliases), key=lambda a: len(grain.multipliers(a)))
-
-
-def _counted(context: ReviewContext, level: Level) -> str | None:
-    mention = context.question.counted
-    if mention is None or level is not context.statement.outer:
-        return None
-    names = {m.table for m in mention.meanings if m.kind in ("table", "measure")}
-    return next((a for a, p in level.parts.items() if p.table is not None and p.table.name in names), None)
 
 
 def _meant(context: ReviewContext, level: Level, alias: str, many: frozenset[str], node: exp.Expr) -> bool:
@@ -135,10 +84,7 @@ def _meant(context: ReviewContext, level: Level, alias: str, many: frozenset[str
     grain = context.grain(level)
     if other is None or not grain.links.get((alias, only)) or grain.multipliers(only):
         return False
-    things = {m.table for mention in context.question.mentions for m in mention.meanings
-              if m.kind not in ("remark", "column")}  # fmt: skip
-    asked = other.name in things
-    return asked or isinstance(_outside(node), exp.Div) or _only_way(context, level, alias, only)
+    return isinstance(_outside(node), exp.Div) or _only_way(context, level, alias, only)
 
 
 def _only_way(context: ReviewContext, level: Level, alias: str, only: str) -> bool:

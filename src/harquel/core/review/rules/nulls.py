@@ -16,7 +16,7 @@ from harquel.core.review.statement import Condition, Level, within
 CODE = "null-compared"
 
 
-@rule(CODE, "not-in-nullable", "nulls-lost", "null-as-zero", "counts-nothing", needs="statement")
+@rule(CODE, "not-in-nullable", "nulls-lost", "null-as-zero", "counts-nothing")
 def nulls(context: ReviewContext) -> list[Finding]:
     """Findings on comparisons with NULL, on NOT IN over columns with gaps, and on gaps that are lost or made zero."""
     found = []

@@ -18,7 +18,7 @@ from harquel.core.review.statement import Level, Ref
 CODE = "off-key"
 
 
-@rule(CODE, "types-differ", needs="statement")
+@rule(CODE, "types-differ")
 def off_key(context: ReviewContext) -> list[Finding]:
     """One finding for each equality of columns of two tables that no key backs."""
     found = []

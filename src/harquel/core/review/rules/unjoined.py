@@ -13,7 +13,7 @@ from harquel.core.review.rules.rule import rule
 CODE = "unjoined"
 
 
-@rule(CODE, needs="statement")
+@rule(CODE)
 def unjoined(context: ReviewContext) -> list[Finding]:
     """One finding for each query in which tables stand side by side."""
     found = []

@@ -20,7 +20,7 @@ from harquel.core.review.statement import Condition, Plain
 CODE = "unknown-value"
 
 
-@rule(CODE, "wrong-case", "code-by-meaning", needs="statement")
+@rule(CODE, "wrong-case", "code-by-meaning")
 def values(context: ReviewContext) -> list[Finding]:
     """One finding for each text that its column does not hold."""
     found = []
@@ -64,7 +64,7 @@ def _check(context: ReviewContext, condition: Condition, value: str) -> list[Fin
     if value in known:
         return []
     if not _complete(column):
-        there = context.lookups.holds(ref.table, column, value)
+        there = context.holds(ref.table, column, value)
         if there is not False:
             return []
     return [_unknown(context, condition, value, known, about)]

@@ -6,7 +6,7 @@ import secrets
 
 from harquel.contract import Inquiry, InquiryRequest, events
 from harquel.core.clock import utc_now
-from harquel.core.domain.findings import REVIEW_CODES
+from harquel.core.domain.findings import RETIRED, REVIEW_CODES
 from harquel.core.domain.inquiry import Inquiry as Asked
 from harquel.core.language import language_of
 from harquel.core.nearest import nearest
@@ -119,7 +119,7 @@ def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[s
 
 def _known_findings(names: list[str]) -> None:
     for name in names:
-        if name not in REVIEW_CODES:
+        if name not in REVIEW_CODES | RETIRED:
             near = nearest(name, REVIEW_CODES)
             hint = f"The nearest is {near[0]}." if near else "docs/trust.md lists them."
             raise ProblemError(422, "unknown-finding", f"{name} is no finding of review.", hint)

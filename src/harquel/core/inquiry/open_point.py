@@ -1,0 +1,27 @@
+"""What a question leaves open, and the ways in which it can be meant."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way to mean a question. `words` is what the question gains when it is meant so."""
+
+    id: str
+    label: str
+    words: str
+
+
+@dataclass(frozen=True)
+class OpenPoint:
+    """What we ask back, and the ways to choose from."""
+
+    question: str
+    ways: tuple[Way, ...]
+
+    def told(self) -> str:
+        """For somebody who is not asked: what else it could have meant."""
+        said = [w.label[:1].lower() + w.label[1:] for w in self.ways]
+        return f"The question can be read in {len(said)} ways: {'; or '.join(said)}. This answer takes one of them."
