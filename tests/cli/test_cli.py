@@ -54,9 +54,9 @@ def test_a_question_that_is_asked_back_says_how_to_reply(run: Run) -> None:
     done = run("ask", "-s", "ferries", "How many were cancelled in August 2026?")
     assert done.returncode == 3
     assert "? we ask back" in done.stdout
-    reply = re.search(r"harquel (ask --follows \w+ --choice) \w+", done.stdout)
+    reply = re.search(r"harquel (ask --follows \w+ --choice) [\w-]+", done.stdout)
     assert reply is not None
-    chosen = run(*reply.group(1).split(), "sailing", "--brief")
+    chosen = run(*reply.group(1).split(), "meant-2", "--brief")
     assert (chosen.returncode, chosen.stdout.strip()) == (0, "Sailing count: 12.")
     assert run("ask", "--choice", "sailing").returncode == 2
 

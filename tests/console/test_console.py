@@ -62,12 +62,12 @@ def test_a_question_that_is_asked_back_is_settled_by_a_choice(page: Page, paced:
     sign_in(page, paced.token)
     page.get_by_label("Your question").fill("How many were cancelled in August 2026?")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Which do you mean?")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Which is it?")
     expect(page.get_by_role("region", name="Answer")).to_contain_text("asked back")
-    page.get_by_role("button", name="A sailing whose status is cancelled", exact=True).press("Enter")
+    page.get_by_role("button", name="sailings: 12", exact=True).press("Enter")
     expect(page.get_by_role("heading", level=1)).to_contain_text("Sailing count: 12.")
     page.get_by_role("link", name="what was asked back").click()
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Which do you mean?")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Which is it?")
 
 
 def test_a_second_opinion_that_differs_stands_beside_the_first(page: Page, paced: Stage) -> None:

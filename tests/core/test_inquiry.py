@@ -165,7 +165,7 @@ def test_a_limit_that_cut_the_answer_is_said(ferries: Path, model_url: str) -> N
         sandbox.close()
     assert inquiry.answer is not None
     assert (inquiry.answer.table.row_count, inquiry.answer.table.cut_by) == (5, "rows")
-    assert (inquiry.trust, [c.rule for c in inquiry.answer.caveats]) == ("caution", ["result-cut"])
+    assert (inquiry.trust, [c.rule for c in inquiry.answer.caveats]) == ("caution", ["result-cut", "unconfirmed"])
 
 
 def test_a_runaway_query_is_stopped_and_told_to_the_model(ferries: Path, model_url: str) -> None:
@@ -233,8 +233,7 @@ def test_a_model_may_ask_for_more_of_the_catalog_which_costs_an_attempt(
     tight = demo_source(ferries, model_url, sandbox, policy=demo_policy(prompt_tokens=500), examples=False)
     inquiry = ask(dataclasses.replace(tight, model=model), "How many wharf fees are there?")
     assert inquiry.answer is not None, inquiry.problem
-    # Told once that it is doubtful, the model stands by it: the answer goes out with that doubt.
-    assert (inquiry.trust, [c.rule for c in inquiry.answer.caveats]) == ("caution", ["not-known"])
+    assert (inquiry.trust, [c.rule for c in inquiry.answer.caveats]) == ("caution", ["unconfirmed"])
     assert [f.rule for f in inquiry.attempts[0].findings] == ["asked-for-more"]
     assert "CREATE TABLE fuel_log" not in model.asked[0][1]["content"]
     assert "CREATE TABLE fuel_log" in model.asked[1][1]["content"]

@@ -27,7 +27,9 @@ QUESTION = "How many sailings were cancelled in August 2026?"
 SPAN = "scheduled_departure >= '2026-08-01' AND scheduled_departure < '2026-09-01'"
 RIGHT = f"SELECT COUNT(*) AS n FROM sailing WHERE status = 'X' AND {SPAN}"
 OTHERWISE = f"SELECT SUM(CASE WHEN status = 'X' THEN 1 ELSE 0 END) AS cancelled FROM sailing WHERE {SPAN}"
-DOUBTFUL = "SELECT COUNT(*) AS n FROM sailing WHERE status = 'X'"
+WRONG = "SELECT COUNT(*) AS n FROM sailing WHERE status = 'X'"
+DOUBTFUL = f"SELECT COUNT(*) AS n FROM sailing WHERE status = 'cancelled' AND {SPAN}"
+"""Whatever was asked, something is wrong with it: the column holds codes."""
 
 
 class Replies(Scripted):
@@ -73,7 +75,7 @@ def rules(inquiry: Inquiry) -> list[str]:
 
 
 def test_a_difference_is_a_caveat_with_both(make: Make) -> None:
-    found = asked(make, DOUBTFUL, Scripted(RIGHT))
+    found = asked(make, WRONG, Scripted(RIGHT))
     assert found.answer is not None
     assert found.second_opinion is not None
     assert found.second_opinion.table is not None
@@ -88,7 +90,7 @@ def test_a_difference_is_a_caveat_with_both(make: Make) -> None:
 
 
 @pytest.mark.parametrize(("when", "first", "calls"), [
-    ("never", DOUBTFUL, 2), ("in-doubt", RIGHT, 1), ("in-doubt", DOUBTFUL, 3), ("always", RIGHT, 2),
+    ("never", DOUBTFUL, 2), ("never", RIGHT, 1), ("in-doubt", RIGHT, 2), ("always", RIGHT, 2),
 ])  # fmt: skip
 def test_it_is_asked_for_when_the_policy_says(make: Make, when: str, first: str, calls: int) -> None:
     assert asked(make, first, Scripted(RIGHT), when).usage.calls == calls
@@ -101,12 +103,15 @@ def test_it_is_asked_for_when_the_policy_says(make: Make, when: str, first: str,
     (Scripted("DELETE FROM sailing"), "may not run"),
     (Scripted("SELECT COUNT(*) FROM sailing WHERE json_extract(status, '$[') = 1"), "malformed JSON"),
 ])  # fmt: skip
-def test_whatever_goes_wrong_with_it_leaves_the_answer_as_it_is(make: Make, second: LanguageModel, said: str) -> None:
+def test_whatever_goes_wrong_with_it_leaves_the_answer_unconfirmed(
+    make: Make, second: LanguageModel, said: str
+) -> None:
+    """Which is said, and goes back to no model: nothing is known against it."""
     found = asked(make, RIGHT, second)
     assert found.answer is not None
     assert found.answer.table.rows == [[12]]
     assert found.second_opinion is not None
-    assert (found.second_opinion.agrees, found.trust) == (None, "clear")
+    assert (found.second_opinion.agrees, rules(found), len(found.attempts)) == (None, ["unconfirmed"], 1)
     assert said in found.second_opinion.said
 
 
@@ -147,7 +152,7 @@ def test_beyond_its_tokens_an_inquiry_asks_no_model_any_more(make: Make) -> None
             return replace(super().complete(*given, **named), prompt_tokens=900, completion_tokens=100)
 
     limits = demo_policy().limits.model_copy(update={"inquiry_tokens": 1000})
-    for sql, outcome in ((DOUBTFUL, "answered"), ("SELECT nothing FROM sailing", "failed")):
+    for sql, outcome in ((WRONG, "answered"), ("SELECT nothing FROM sailing", "failed")):
         talker = Talker(json.dumps({"sql": sql, "explanation": ""}))
         source = make(talker)
         found = ask(with_second(source, Scripted(RIGHT), limits=limits), QUESTION)
@@ -163,42 +168,15 @@ def test_a_silenced_finding_does_not_count_and_the_answer_says_so(ferries: Path,
     source = make(Scripted(DOUBTFUL))
     inquiry = Inquiry(
         id="t", state="working", source="ferries", question=QUESTION, asked_by="A", asked_at=NOW,
-        silenced=["period-left-out", "multiplied"],
+        silenced=["code-by-meaning", "multiplied", "unconfirmed", "not-known"],
     )  # fmt: skip
     conduct(inquiry, source, Unwatched(), NOW, Person("A"))
     assert inquiry.answer is not None
     assert len(inquiry.attempts) == 1
-    (caveat,) = inquiry.answer.caveats
-    assert (caveat.rule, inquiry.trust) == ("silenced", "caution")
-    assert "period-left-out, multiplied" in caveat.message
-    assert "2026" in caveat.message
-
-
-OPEN = "How many were cancelled in August 2026?"
-
-
-def test_two_readings_are_asked_back_before_a_model_is_asked_or_told_where_the_policy_wants_it(
-    ferries: Path, make: Make
-) -> None:
-    source = make(Scripted(RIGHT))
-    back = ask(source, OPEN)
-    told = ask(replace(source, describer=Describer(
-        demo_policy().model_copy(update={"review": ReviewTerms(two_readings="tell")}), source.notes,
-    )), OPEN)  # fmt: skip
-    chosen = Inquiry(
-        id="t", state="working", source="ferries", question=OPEN, asked_by="A", asked_at=NOW, choice="sailing",
-        standalone_question=f"{OPEN} (meaning: sailing)",
-    )  # fmt: skip
-    conduct(chosen, source, Unwatched(), NOW)
-    other = replace(chosen, standalone_question=f"{OPEN} (meaning: booking)", attempts=[])
-    conduct(other, source, Unwatched(), NOW)
-    assert (back.outcome, back.answer, back.usage.calls) == ("clarify", None, 0)
-    assert back.clarify is not None
-    assert [c.id for c in back.clarify.choices] == ["booking", "sailing"]
-    assert rules(told) == ["two-readings"]
-    assert (chosen.outcome, chosen.trust) == ("answered", "clear")
-    # The reading is held against the draft like every other word: this one counts sailings.
-    assert "left-out" in rules(other)
+    caveat = inquiry.answer.caveats[-1]
+    assert ([c.rule for c in inquiry.answer.caveats], inquiry.trust) == (["result-empty", "silenced"], "caution")
+    assert "code-by-meaning, multiplied" in caveat.message
+    assert "is stored as 'X'" in caveat.message
 
 
 def test_a_model_that_cannot_decide_may_ask_back_once(ferries: Path, make: Make) -> None:
@@ -216,29 +194,11 @@ def test_a_model_that_cannot_decide_may_ask_back_once(ferries: Path, make: Make)
     assert "likelier" in again.attempts[0].findings[0].message
 
 
-def test_events_of_asking_back(make: Make) -> None:
-    recorder = Recorder()
-    source = make(Scripted(RIGHT))
-    ask(source, OPEN, recorder)
-    assert [e.kind for e in recorder.events] == ["asked-back"]
-    assert recorder.events[0].facts["readings"] == [
-        "A booking whose status is cancelled",
-        "A sailing whose status is cancelled",
-    ]
-
-
-@pytest.mark.parametrize(("question", "draft", "says"), [
-    # Weather is read every three hours: a day of sailings meets it eight times.
-    ("Total distance of sailings in July 2026 with the wind of the day",
-     "SELECT SUM(s.id) AS n FROM sailing s JOIN weather_reading w ON date(w.measured_at) = date(s.scheduled_departure) "
-     "WHERE s.scheduled_departure >= '2026-07-01' AND s.scheduled_departure < '2026-07-03'", "counted more than once"),
-    ("Total value of bookings in July 2026",
-     "SELECT SUM(b.total_cents) AS cents FROM booking b JOIN incident i ON i.id = b.customer_id "
-     "WHERE b.booked_at >= '2026-07-01' AND b.booked_at < '2026-08-01'", "alone the figure"),
-])  # fmt: skip
-def test_a_total_that_a_join_bends_is_seen_in_the_data(make: Make, question: str, draft: str, says: str) -> None:
-    source = make(Scripted(draft))
-    found = ask(source, question)
+def test_rows_that_a_loose_join_repeats_are_seen_in_the_data(make: Make) -> None:
+    """Weather is read every three hours: a day of sailings meets it eight times."""
+    draft = "SELECT SUM(s.id) AS n FROM sailing s JOIN weather_reading w ON date(w.measured_at) = "
+    draft += "date(s.scheduled_departure) WHERE s.scheduled_departure >= '2026-07-01' AND s.scheduled_departure < "
+    found = ask(make(Scripted(f"{draft}'2026-07-03'")), "Total of sailings in July 2026 with the wind of the day")
     assert found.answer is not None
     said = {c.rule: c.message for c in found.answer.caveats}
-    assert says in said.get("total-differs", ""), said
+    assert "counted more than once" in said.get("total-differs", ""), said

@@ -16,7 +16,7 @@ from harquel.core.llm.model import Completion, LanguageModel, Message
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import ask, demo_policy
 from tests.core.conftest import Make
-from tests.core.test_second_opinion import DOUBTFUL, OTHERWISE, QUESTION, RIGHT, rules, with_second
+from tests.core.test_second_opinion import DOUBTFUL, OTHERWISE, QUESTION, RIGHT, WRONG, rules, with_second
 
 
 def asked(make: Make, first: str, second: LanguageModel | None, when: Any = "always", **policy: Any) -> Inquiry:
@@ -35,30 +35,33 @@ class Told(Scripted):
         return super().complete(messages, **more)
 
 
-def test_two_ways_that_share_nothing_outweigh_doubts_about_words(make: Make) -> None:
+DROPS = "SELECT SUM(DISTINCT amount_eur) AS eur FROM payment"
+"""What may have been meant so."""
+
+
+def test_two_ways_that_share_nothing_outweigh_what_may_have_been_meant_so(make: Make) -> None:
     found = asked(make, RIGHT, Scripted(OTHERWISE))
     assert found.second_opinion is not None
     assert (found.second_opinion.agrees, found.trust) == (True, "clear")
     assert found.second_opinion.table is None
     assert found.usage.calls == 2
-    # A period is missed in both: no word of it is doubted any more, nothing goes back, and all of it is on record.
-    doubted = asked(make, DOUBTFUL, Scripted(DOUBTFUL.replace("COUNT(*)", "COUNT(id)")))
+    # Both take equal amounts once: nothing goes back, and all of it is on record.
+    doubted = asked(make, DROPS, Scripted("SELECT SUM(x) FROM (SELECT DISTINCT amount_eur AS x FROM payment) AS q"))
     assert doubted.second_opinion is not None
     assert (doubted.second_opinion.agrees, doubted.trust, doubted.usage.calls) == (True, "clear", 2)
-    assert doubted.second_opinion.said.endswith("settled by that: period-left-out")
+    assert doubted.second_opinion.said.endswith("settled by that: distinct-drops")
     (attempt,) = doubted.attempts
-    assert ("period-left-out", "error") in {(f.rule, f.severity) for f in attempt.findings}
+    assert ("distinct-drops", "error") in {(f.rule, f.severity) for f in attempt.findings}
 
 
 RANKED = "SELECT h.name, COUNT(*) AS n FROM customer c JOIN harbour h ON h.id = c.home_harbour GROUP BY h.name"
 
 
 @pytest.mark.parametrize(("first", "second", "left"), [
-    (f"{RANKED} ORDER BY n", f"{RANKED} ORDER BY n DESC", ["wrong-order"]),
     (f"{RANKED} ORDER BY n DESC", f"{RANKED} ORDER BY n DESC, h.name", []),
     # Only names are vouched for: what the query counts beside them is not.
     (f"{RANKED.replace('COUNT(*)', 'COUNT(*) + 1')} ORDER BY n DESC",
-     f"SELECT name FROM ({RANKED}) AS q ORDER BY n DESC", ["default-filter"]),
+     f"SELECT name FROM ({RANKED}) AS q ORDER BY n DESC", ["unconfirmed"]),
 ])  # fmt: skip
 def test_agreement_settles_only_what_it_has_compared(make: Make, first: str, second: str, left: list[str]) -> None:
     source = make(Scripted(first))
@@ -68,8 +71,17 @@ def test_agreement_settles_only_what_it_has_compared(make: Make, first: str, sec
     assert rules(found) == left
 
 
+def test_the_same_rows_the_other_way_round_are_another_answer(make: Make) -> None:
+    question = "Which harbours have the most customers, most first?"
+    for first, second, agrees in (("n", "n DESC", False), ("n DESC", "n DESC", True), ("h.name", "n DESC", True)):
+        source = with_second(make(Scripted(f"{RANKED} ORDER BY {first}")), Scripted(f"{RANKED} ORDER BY {second}"))
+        found = ask(source, question)
+        assert found.second_opinion is not None
+        assert found.second_opinion.agrees is agrees, (first, found.second_opinion.said)
+
+
 def test_a_repaired_draft_without_a_doubt_is_held_against_the_second_way_too(make: Make) -> None:
-    first = Told(DOUBTFUL, RIGHT.replace("'X'", "'D'"))
+    first = Told(WRONG, RIGHT.replace("'X'", "'D'"))
     source = make(first)
     found = ask(with_second(source, Scripted(RIGHT), "in-doubt"), QUESTION)
     assert found.second_opinion is not None
@@ -78,18 +90,19 @@ def test_a_repaired_draft_without_a_doubt_is_held_against_the_second_way_too(mak
 
 
 def test_what_is_wrong_whatever_was_asked_outlives_agreement(make: Make) -> None:
-    lost = RIGHT.replace("< '2026-09-01'", "<= '2026-08-31'")
-    found = asked(make, lost, Scripted(lost.replace("COUNT(*)", "COUNT(id)")))
+    """Multiplied rows that two drafts share are as wrong as those of one."""
+    twice = "SELECT SUM(b.total_cents) AS cents FROM booking b JOIN payment p ON p.booking_id = b.id"
+    found = asked(make, twice, Scripted(twice.replace("SUM(b.total_cents)", "SUM(b.total_cents + 0)")))
     assert found.second_opinion is not None
     assert (found.second_opinion.agrees, found.trust) == (True, "caution")
-    assert rules(found) == ["last-day-lost"]
+    assert rules(found) == ["multiplied"]
 
 
 def test_a_model_that_repeats_itself_proves_nothing(make: Make) -> None:
-    found = asked(make, DOUBTFUL, None)
+    found = asked(make, WRONG, None)
     assert found.second_opinion is not None
     assert (found.second_opinion.agrees, found.second_opinion.said) == (True, "It is the same statement")
-    assert (found.trust, "second-differs" in rules(found)) == ("caution", False)
+    assert (found.trust, rules(found)) == ("caution", ["unconfirmed"])
 
 
 def test_another_figure_goes_back_once_and_the_draft_that_agrees_answers(make: Make) -> None:
@@ -175,8 +188,8 @@ def test_a_condition_that_makes_the_difference_is_named_once_it_was_tried(
 
 def test_what_is_told_of_the_second_way_is_about_the_draft_that_answers(make: Make) -> None:
     """The earlier draft is the better one: what is said beside it is what was said of it."""
-    worse = f"{DOUBTFUL} AND delay_reason IS NULL AND vessel_id = 1"
-    source = make(Told(DOUBTFUL, worse))
+    worse = f"{WRONG} AND delay_reason = 'nobody wrote this' AND vessel_id = 1"
+    source = make(Told(WRONG, worse))
     found = ask(with_second(source, Scripted(RIGHT), "in-doubt"), QUESTION)
     assert found.answer is not None
     assert found.second_opinion is not None
@@ -185,8 +198,8 @@ def test_what_is_told_of_the_second_way_is_about_the_draft_that_answers(make: Ma
 
 
 def test_what_would_be_held_is_mended_first_and_no_probe_reads_more_than_the_policy_lets(make: Make) -> None:
-    """By the plan: a draft without its period reads the table from end to end."""
-    held = asked(make, DOUBTFUL, Scripted(RIGHT), "in-doubt", approval=Approval(rows=100))
+    """A draft that is doubtful whatever was asked goes back before anybody is asked to release it."""
+    held = asked(make, DOUBTFUL, Scripted(RIGHT), "in-doubt", approval=Approval(always=True))
     assert (held.state, len(held.attempts)) == ("held", 2)
     searched = "SELECT COUNT(*) AS n FROM sailing WHERE id > 0 AND status = 'X'"
     later = "SELECT COUNT(*) AS n FROM sailing WHERE scheduled_departure >= '2026-08-01' AND status = 'X'"
@@ -200,5 +213,5 @@ def test_what_would_be_held_is_mended_first_and_no_probe_reads_more_than_the_pol
 
 
 def test_left_out_it_is_in_doubt_where_another_model_has_that_duty(make: Make) -> None:
-    for first, second, calls in ((RIGHT, Scripted(RIGHT), 1), (DOUBTFUL, Scripted(RIGHT), 3), (DOUBTFUL, None, 2)):
+    for first, second, calls in ((RIGHT, Scripted(RIGHT), 2), (WRONG, Scripted(RIGHT), 3), (WRONG, None, 1)):
         assert asked(make, first, second, None).usage.calls == calls

@@ -72,7 +72,7 @@ def test_the_document_has_a_shape_for_each(client: Harquel, stage: Stage) -> Non
 def test_what_the_service_writes_are_events_of_the_list(client: Harquel) -> None:
     client.ask("How many sailings were cancelled in August 2026?", "ferries")
     seen = set()
-    for entry in client.ledger(limit=200).items:
+    for entry in client.each_entry():
         what = events.event_of(entry.kind, entry.facts)
         assert what is not None, entry.kind
         # What stands there is what the shape says, neither more nor less.

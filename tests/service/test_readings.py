@@ -25,10 +25,12 @@ def back(stage: Stage) -> Iterator[tuple[Harquel, str]]:
 
 def test_a_reply_is_a_new_inquiry_with_the_question_and_the_reading(back: tuple[Harquel, str]) -> None:
     client, key = back
-    assert [c.id for c in client.inquiry(key).clarify.choices] == ["booking", "sailing"]  # type: ignore[union-attr]
-    sailings, bookings = (client.choose(key, choice) for choice in ("sailing", "booking"))
-    assert (sailings.source, sailings.question, sailings.follows, sailings.choice) == ("ferries", OPEN, key, "sailing")
-    assert sailings.standalone_question == f"{OPEN} (meaning: sailing)"
+    offered = client.inquiry(key).clarify
+    assert offered is not None
+    assert [(c.id, c.label) for c in offered.choices] == [("meant-1", "bookings: 87"), ("meant-2", "sailings: 12")]
+    sailings, bookings = (client.choose(key, choice) for choice in ("meant-2", "meant-1"))
+    assert (sailings.source, sailings.question, sailings.follows, sailings.choice) == ("ferries", OPEN, key, "meant-2")
+    assert sailings.standalone_question == f"{OPEN} (meaning: sailings)"
     assert sailings.answer is not None
     assert bookings.answer is not None
     assert (sailings.answer.table.rows, sailings.trust) == ([[12]], "clear")
@@ -36,22 +38,22 @@ def test_a_reply_is_a_new_inquiry_with_the_question_and_the_reading(back: tuple[
     assert "booking" in bookings.answer.sql
     assert client.inquiry(sailings.id) == sailings
     accepted = next(e for e in client.events(sailings.id) if e.kind == "accepted")
-    assert (accepted.facts["choice"], accepted.facts["follows"]) == ("sailing", key)
+    assert (accepted.facts["choice"], accepted.facts["follows"]) == ("meant-2", key)
     ended = [e for e in client.events(key) if e.kind == "ended"]
-    assert ended[0].texts["asked_back"].startswith("“cancelled”")
+    assert ended[0].texts["asked_back"].startswith("The question can be meant in ways")
 
 
 def test_what_was_not_offered_cannot_be_chosen(back: tuple[Harquel, str], stage: Stage) -> None:
     client, key = back
     with pytest.raises(Invalid, match="nonsense was not offered") as caught:
         client.choose(key, "nonsense")
-    assert "booking, sailing" in caught.value.hint
+    assert "meant-1, meant-2" in caught.value.hint
     answered = client.ask("How many vessels are there?", "ferries")
     with pytest.raises(HarquelError, match="did not ask back"):
-        client.choose(answered.id, "sailing")
+        client.choose(answered.id, "meant-1")
     made = client.create_token("another", "Odo Finch", ["ferries"], ["ask"])
     with Harquel(stage.url, made.secret) as other, pytest.raises(NotFound):
-        other.choose(key, "sailing")
+        other.choose(key, "meant-1")
 
 
 def test_another_result_of_a_second_draft_is_kept_with_the_answer(client: Harquel) -> None:
@@ -71,17 +73,17 @@ def test_another_result_of_a_second_draft_is_kept_with_the_answer(client: Harque
 
 
 def test_a_silenced_finding_is_on_record_and_on_the_answer(client: Harquel) -> None:
-    found = client.ask(FUEL, "pair", silence=["unasked-limit"])
-    assert found.silenced == ["unasked-limit"]
+    found = client.ask(FUEL, "pair", silence=["second-differs"])
+    assert found.silenced == ["second-differs"]
     assert found.answer is not None
     said = {c.rule: c.message for c in found.answer.caveats}
-    assert "unasked-limit" not in said
+    assert list(said) == ["silenced"]
     assert "stops after 5 rows" in said["silenced"]
     events = list(client.events(found.id))
-    assert events[0].facts["silenced"] == events[-1].facts["silenced"] == ["unasked-limit"]
+    assert events[0].facts["silenced"] == events[-1].facts["silenced"] == ["second-differs"]
     with pytest.raises(Invalid, match="no finding of review") as caught:
-        client.ask(FUEL, "pair", silence=["unasked-limits"])
-    assert caught.value.hint == "The nearest is unasked-limit."
+        client.ask(FUEL, "pair", silence=["second-differ"])
+    assert caught.value.hint == "The nearest is second-differs."
 
 
 def test_what_is_asked_of_an_inquiry_survives_a_crash(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
@@ -89,7 +91,7 @@ def test_what_is_asked_of_an_inquiry_survives_a_crash(new_stage: Callable[..., S
     with stage:
         with Harquel(stage.url, stage.token) as client:
             key = client.ask(OPEN, "ferries").id
-            reply = client.choose(key, "sailing", wait_s=0).id
+            reply = client.choose(key, "meant-2", wait_s=0).id
             quiet = client.ask("How many vessels are there?", "ferries", wait_s=0, silence=["multiplied"]).id
         stage.processes[-1].kill()
         stage.processes[-1].wait()
@@ -97,8 +99,8 @@ def test_what_is_asked_of_an_inquiry_survives_a_crash(new_stage: Callable[..., S
         kept, silenced = client.inquiry(reply), client.inquiry(quiet)
         assert (kept.outcome, kept.choice, kept.standalone_question) == (
             "failed",
-            "sailing",
-            f"{OPEN} (meaning: sailing)",
+            "meant-2",
+            f"{OPEN} (meaning: sailings)",
         )
         assert silenced.silenced == ["multiplied"]
         assert client.verify_ledger().intact

@@ -4449,7 +4449,7 @@ export interface components {
         ReviewRequest: {
             /**
              * Question
-             * @description What it is meant to answer; without it there is less to review.
+             * @description Taken, and not looked at: whether a statement answers a question is seen when that is asked.
              * @default null
              */
             question: string | null;
@@ -4944,6 +4944,12 @@ export interface components {
              * @description The model that was asked.
              */
             model: string;
+            /**
+             * Parts
+             * @description The same with the words of the question that each part stands for.
+             * @default []
+             */
+            parts: components["schemas"]["UnderstoodPart"][];
             /**
              * Read Back
              * @description What that statement does, in words.
@@ -6408,6 +6414,23 @@ export interface components {
             policy_line: string;
         };
         /**
+         * UnderstoodPart
+         * @description One part of how a question was understood.
+         */
+        UnderstoodPart: {
+            /**
+             * Text
+             * @description In a few words.
+             */
+            text: string;
+            /**
+             * Words
+             * @description Those of the question that it stands for, as they stand there; none: it was put in, or is of the whole.
+             * @default []
+             */
+            words: string[];
+        };
+        /**
          * Undescribed
          * @description A column that questions touch and nobody described.
          */
@@ -6806,6 +6829,7 @@ export type TokenRevokedFacts = components['schemas']['TokenRevokedFacts'];
 export type Tokens = components['schemas']['Tokens'];
 export type TurnedDownEntry = components['schemas']['TurnedDownEntry'];
 export type TurnedDownFacts = components['schemas']['TurnedDownFacts'];
+export type UnderstoodPart = components['schemas']['UnderstoodPart'];
 export type Undescribed = components['schemas']['Undescribed'];
 export type Usage = components['schemas']['Usage'];
 export type Verification = components['schemas']['Verification'];

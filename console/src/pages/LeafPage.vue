@@ -50,7 +50,9 @@ const STAGES: Partial<Record<TrailEvent['kind'], string>> = {
 }
 const stage = computed(() => {
   const last = events.value.at(-1)
-  if (last && dutyOf(last)) return 'Working it out a second way …'
+  // The question is read while the draft is written; what comes of the reading is seen once there is a draft.
+  const drafted = events.value.some((e) => e.kind === 'replied' && !dutyOf(e))
+  if (last && dutyOf(last)) return drafted ? 'Working it out a second way …' : STAGES.prompted!
   if (last?.kind === 'found' && !last.facts.findings.length) return 'Nothing doubtful about the draft …'
   return (last && STAGES[last.kind]) ?? 'Waiting for its turn …'
 })

@@ -54,6 +54,7 @@ from .inquiry import (
     State,
     Timings,
     Trust,
+    UnderstoodPart,
     Usage,
 )
 from .ledger import (
@@ -165,6 +166,7 @@ __all__ = [
     "TokenRequest",
     "Tokens",
     "Trust",
+    "UnderstoodPart",
     "Undescribed",
     "Usage",
     "Verdict",

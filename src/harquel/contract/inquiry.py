@@ -144,6 +144,15 @@ class Clarify(Shape):
     """The readings to choose from."""
 
 
+class UnderstoodPart(Shape):
+    """One part of how a question was understood."""
+
+    text: str
+    """In a few words."""
+    words: list[str] = []
+    """Those of the question that it stands for, as they stand there; none: it was put in, or is of the whole."""
+
+
 class SecondOpinion(Shape):
     """Another way to the same figure: a draft of another model, or a control that we built from a reading.
 
@@ -171,6 +180,8 @@ class SecondOpinion(Shape):
     """How the question was understood, where the statement was built from that; then no model wrote it."""
     understood: list[str] = []
     """The same in a few words, part by part."""
+    parts: list[UnderstoodPart] = []
+    """The same with the words of the question that each part stands for."""
 
 
 class ProblemNote(Shape):

@@ -39,6 +39,8 @@ class Agreement:
     that two find nothing says little about why."""
     in_order: bool
     """Whether the rows come in the same order."""
+    beside: bool = False
+    """Whether the first shows a figure that the other has not."""
 
 
 def agree(one: Result, other: Result) -> bool:
@@ -47,14 +49,15 @@ def agree(one: Result, other: Result) -> bool:
 
 
 def agreement(
-    one: Result, other: Result, keys: Collection[int] = (), needed: Collection[int] = ()
-) -> Agreement | None:  # fmt: skip
+    one: Result, other: Result, keys: Collection[int] = (), needed: Collection[int] = (), exact: bool = False
+) -> Agreement | None:
     """What agrees, where each row of one is in the other as often; None where that is not so.
 
     A result may have columns that the other has not: the narrower one must be found in the wider. Figures are
     compared with the decimals of the one that was rounded more. Of results beyond MOST_ROWS only the beginnings
     could be compared, so they count as different unless they are equal. `keys` are columns of the first whose
-    numbers are no figures, `needed` those of the second that must be in the first.
+    numbers are no figures, `needed` those of the second that must be in the first; `exact`: the second was never
+    rounded, so that one decimal of its is no reason to overlook two of the first.
     """
     if len(one.rows) != len(other.rows):
         return None
@@ -62,7 +65,7 @@ def agreement(
         return Agreement(True, True) if one.rows == other.rows else None
     here, there = columns_of(one), columns_of(other)
     figures = {p for p, c in enumerate(here) if p not in keys and any(isinstance(v, int | float) for v in c)}
-    found = _paired(here, there, figures, needed)
+    found = _paired(here, there, figures, needed, exact)
     # A name may stand in one column here and in two there, first and last.
     if found is None and max(len(here), len(there)) <= _NARROW and len(one.rows) <= MOST_ROWS // 10:
         either = chain(
@@ -80,15 +83,17 @@ def agreement(
 
 
 def _paired(
-    here: list[list[Any]], there: list[list[Any]], figures: set[int], needed: Collection[int] = ()
-) -> Agreement | None:  # fmt: skip
+    here: list[list[Any]], there: list[list[Any]], figures: set[int], needed: Collection[int] = (), exact: bool = False
+) -> Agreement | None:
     turned = len(here) > len(there)
     narrow, wide = (there, here) if turned else (here, there)
-    for places in _pairings(narrow, wide):
+    whole = (0 if turned else 1) if exact else None
+    for places in _pairings(narrow, wide, whole):
         chosen = [wide[p] for p in places]
         missing = not turned and not set(needed) <= set(places)
-        if not missing and same_rows(narrow, chosen):
-            return Agreement(not turned or figures <= set(places), same_rows(narrow, chosen, as_they_come=True))
+        if not missing and same_rows(narrow, chosen, exact=whole):
+            alone = turned and not figures <= set(places)
+            return Agreement(not alone, same_rows(narrow, chosen, True, whole), alone)
     return None
 
 
@@ -154,9 +159,9 @@ def _digits(column: Sequence[Any]) -> int | None:
     return max((len(s.partition(".")[2]) for s in shown), default=None)
 
 
-def _pairings(narrow: list[list[Any]], wide: list[list[Any]]) -> Iterator[list[int]]:
+def _pairings(narrow: list[list[Any]], wide: list[list[Any]], exact: int | None = None) -> Iterator[list[int]]:
     """Ways to find each column of the narrower result in the wider one, by its values alone; the likely ones first."""
-    fits = [[p for p, there in enumerate(wide) if same_rows([here], [there])] for here in narrow]
+    fits = [[p for p, there in enumerate(wide) if same_rows([here], [there], exact=exact)] for here in narrow]
     if not all(fits):
         return
     given = 0
@@ -182,13 +187,18 @@ def _at_a_glance(one: Sequence[Any], other: Sequence[Any]) -> bool:
     return counts[0] == counts[1]
 
 
-def same_rows(here: list[list[Any]], there: list[list[Any]], as_they_come: bool = False) -> bool:
-    """Whether columns in this pairing hold the same rows, in whatever order or in the one that they come in."""
+def same_rows(
+    here: list[list[Any]], there: list[list[Any]], as_they_come: bool = False, exact: int | None = None
+) -> bool:
+    """Whether columns in this pairing hold the same rows, in whatever order or in the one that they come in.
+
+    `exact` is the side, 0 or 1, whose figures were never rounded.
+    """
     if not all(_at_a_glance(a, b) for a, b in zip(here, there, strict=True)):
         return False
     pairs = [_as_coarse(a, b) for a, b in zip(here, there, strict=True)]
     here, there = [a for a, _ in pairs], [b for _, b in pairs]
-    digits = [_coarser(_digits(a), _digits(b)) for a, b in zip(here, there, strict=True)]
+    digits = [_coarser(_digits(a), _digits(b), exact) for a, b in zip(here, there, strict=True)]
     one, other = (
         list(zip(*columns, strict=True)) if as_they_come else _sorted(columns, digits) for columns in (here, there)
     )
@@ -222,8 +232,10 @@ def _days_of(column: list[Any]) -> list[Any] | None:
     return [v if v is None else v[:_DAY] for v in column]
 
 
-def _coarser(one: int | None, other: int | None) -> int | None:
+def _coarser(one: int | None, other: int | None, exact: int | None = None) -> int | None:
     """Decimals to compare with: whole figures are exact unless the other side, too, was rounded from a broken one."""
+    if one is not None and other is not None and exact is not None:
+        return max(1, (one, other)[1 - exact])
     return None if one is None or other is None else max(1, min(one, other))
 
 

@@ -39,7 +39,8 @@ def holds(result: Result, parts: Sequence[Part], keys: Collection[int] = ()) -> 
         return None
     found = _found(here, list(parts), keys)
     if found is not None:
-        return replace(found[1], whole=found[1].whole and figures <= set(found[0]))
+        alone = not figures <= set(found[0])
+        return replace(found[1], whole=found[1].whole and not alone, beside=alone)
     found = _found(here, needed, keys) if len(needed) < len(parts) else None
     # Beside the right names may stand no other figure than ours; without ours, words may still say that it is missing.
     if found is None or figures - set(found[0]):
@@ -62,7 +63,7 @@ def _found(here: list[Column], parts: list[Part], keys: Collection[int]) -> tupl
             (p, way)
             for way in part.ways
             for p, column in enumerate(here)
-            if not (part.figure and p in keys) and same_rows([column], [_plain(way)])
+            if not (part.figure and p in keys) and same_rows([column], [_plain(way)], exact=1)
         ]
         for part in parts
     ]
@@ -73,8 +74,8 @@ def _found(here: list[Column], parts: list[Part], keys: Collection[int]) -> tupl
         if len({p for p, _ in figures}) < len(figures):
             continue
         mine, theirs = [here[p] for p, _ in chosen], [_plain(way) for _, way in chosen]
-        if same_rows(mine, theirs):
-            in_order = same_rows(mine, theirs, as_they_come=True)
+        if same_rows(mine, theirs, exact=1):
+            in_order = same_rows(mine, theirs, True, 1)
             return [p for p, _ in chosen], Agreement(all(as_is for _, as_is in figures), in_order)
     return None
 

@@ -6,6 +6,8 @@ from collections.abc import Collection, Sequence
 from dataclasses import replace
 from typing import Any, Final
 
+from sqlglot import exp
+
 from harquel.core.answers import roles_of
 from harquel.core.answers.agreement import MOST_ROWS, Agreement, agreement, columns_of, same_rows
 from harquel.core.answers.forms import holds
@@ -30,29 +32,61 @@ def alike(
     with course.clock.phase("review"):
         one = statement_of(ruled.tree, course.catalog)
         keys = {place for place, role in enumerate(roles_of(one)) if role is not None}
-        found = agreement(first, other, keys, reading.asked_for(ranks=True) if reading is not None else ())
+        needed = reading.asked_for(ranks=True) if reading is not None else ()
+        found = agreement(first, other, keys, needed, exact=reading is not None)
         if found is not None:
             return found
         if reading is not None:
             found = _in_other_forms(course, first, one, other, reading, keys)
             # Without the figure by which its rows were chosen it is the same as far as it goes.
-            found = found or _lesser(agreement(first, other, keys, reading.asked_for()))
+            found = found or _lesser(agreement(first, other, keys, reading.asked_for(), exact=True))
         if found is not None:
             return found
         if len(first.rows) != len(other.rows):
             return None
         names = Names(course.source.engine, course.look, course.tells_apart)
         told = renamed(one, statement_of(second.tree, course.catalog), other, names)
-        needed = reading.asked_for(ranks=True) if reading is not None else ()
-    return next((a for a in (agreement(first, r, keys, needed) for r in told) if a is not None), None)
+    exact = reading is not None
+    return next((a for a in (agreement(first, r, keys, needed, exact) for r in told) if a is not None), None)
 
 
-def in_asked_order(first: Result, other: Result, reading: Reading) -> bool:
-    """Whether rows that are the same come as the question orders them, where the first result shows what orders them.
+def in_order(
+    course: Course, first: Result, ruled: TextRuling, other: Result, second: TextRuling, reading: Reading | None
+) -> bool:
+    """Whether rows that are the same come as the question orders them, as far as that can be seen.
 
-    `other` is what the control of the reading gave. Which come first of a few that are wanted is seen in the rows.
+    Of two drafts neither knows what was asked for: they must not put the same figure in opposite orders.
     """
-    if not reading.order or reading.top is not None or len(other.rows) > MOST_ROWS:
+    if len(other.rows) > MOST_ROWS or ruled.tree is None or second.tree is None:
+        return True
+    if reading is not None:
+        return _as_asked(first, other, reading)
+    places = [_ordered_by(statement_of(tree, course.catalog)) for tree in (ruled.tree, second.tree)]
+    here, there = (
+        columns_of(result)[place] if place is not None and place < len(result.columns) else []
+        for result, place in zip((first, other), places, strict=True)
+    )
+    if not here or not there or not same_rows([here], [there]) or same_rows([here], [there], as_they_come=True):
+        return True
+    return not same_rows([here[::-1]], [there], as_they_come=True)
+
+
+def _ordered_by(statement: Statement) -> int | None:
+    """Which of its columns the rows of a statement are ordered by first."""
+    level = statement.outer
+    shown = level.select.expressions
+    key = level.order[0].this if level.order else None
+    if isinstance(key, exp.Literal):
+        return int(key.name) - 1 if key.name.isdigit() else None
+    if isinstance(key, exp.Column) and not key.table:
+        named = [n for n, p in enumerate(shown) if p.alias_or_name.casefold() == key.name.casefold()]
+        return named[0] if named else None
+    return next((n for n, p in enumerate(shown) if key is not None and p.unalias() == key), None)
+
+
+def _as_asked(first: Result, other: Result, reading: Reading) -> bool:
+    """By what the control of the reading gave; which come first of a few that are wanted is seen in the rows."""
+    if not reading.order or reading.top is not None:
         return True
     by, names = reading.order[0].by, [*(p.column for p in reading.per), *reading.figures, *reading.show]
     place = len(reading.per) + by if isinstance(by, int) else names.index(by) if by in names else len(names)

@@ -24,7 +24,7 @@ from harquel.core.domain.statements import DraftedStatement
 from harquel.core.errors import ModelError, SandboxError, SourceError
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry import endings
-from harquel.core.inquiry.alike import alike, in_asked_order
+from harquel.core.inquiry.alike import alike, in_order
 from harquel.core.inquiry.answer import language, table_of
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft
@@ -47,6 +47,10 @@ _UNCONFIRMED: Final = Finding(
     rule="unconfirmed", severity="warning", hint="Read the SQL, or put the question in other words.",
     message="This could not be worked out in a second way: nothing confirms it but the SQL itself.",
 )  # fmt: skip
+_BESIDE: Final = replace(
+    _UNCONFIRMED,
+    message="Beside what was worked out in a second way stands a figure that nothing confirms.",
+)
 
 
 class SecondWay:
@@ -132,7 +136,7 @@ class SecondWay:
         compared = events.Compared(number=attempt.number, agrees=opinion.agrees, model=opinion.model)
         course.tell(compared, {"said": opinion.said})
         if opinion.agrees is False:
-            candidate.findings.append(_differs(opinion))
+            candidate.findings += self._counted(_differs(opinion))
 
     def _ask_what_is_meant(self) -> None:
         """Raises AskedBack, or keeps to be told, what can be meant in ways that come to different results."""
@@ -165,12 +169,17 @@ class SecondWay:
         """The finding, added to the draft's, that no other way gives the same rows; none where one does, or differs."""
         opinion = candidate.opinion
         agrees = opinion.agrees if opinion is not None else None
-        if agrees is False or (agrees and self.independent):
+        alone = agrees and self._same is not None and self._same.beside
+        if agrees is False or (agrees and self.independent and not alone):
             return []
-        found = self._course.source.policy.review.apply(_UNCONFIRMED)
-        added = self._course.counted([found] if found is not None else [])
+        added = self._counted(_BESIDE if alone else _UNCONFIRMED)
         candidate.findings = [*candidate.findings, *added]
         return added
+
+    def _counted(self, finding: Finding) -> list[Finding]:
+        """As it counts here: by the policy, and by whoever asked."""
+        found = self._course.source.policy.review.apply(finding)
+        return self._course.counted([found] if found is not None else [])
 
     def for_model(self, finding: Finding) -> Finding:
         """The same for the drafting model: figures of a result only where values may leave for a model."""
@@ -266,8 +275,8 @@ class SecondWay:
             opinion.said += f". {why}" if why else ""
             opinion.table = table_of(course, second, self._result)
             return
-        if self._reading is not None and not in_asked_order(first, self._result, self._reading):
-            opinion.agrees, opinion.said, self._same = False, "The same rows in another order than asked for", None
+        if not in_order(course, first, ruled, self._result, second, self._reading):
+            opinion.agrees, opinion.said, self._same = False, "the same rows in another order", None
             opinion.table = table_of(course, second, self._result)
             return
         opinion.agrees, opinion.said = True, "Another statement with the same result"

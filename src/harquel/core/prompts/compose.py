@@ -80,7 +80,8 @@ Rules:
   month, quarter, year" is the calendar one before now; "this month, quarter, year" runs up to now.
 - Every part has "words": those of the question that it stands for, exactly as they stand there, at most ten, with "…"
   between words that stand apart. Each word of the question that carries meaning is in the words of a part or, if it
-  asks for nothing, in "idle"; a "not", a "without" or a number is never idle.
+  asks for nothing, in "idle". A number is never idle; a "not" or a "without" is in the words of the condition that
+  it turns.
 - Where the question can be meant in two or three ways and nothing in it or in the notes decides, say the likeliest and
   put the rest into "others"; "named" is what the question would add, in its own language. Leave both out otherwise.
 - What does not fit stands in "open", in a few words; do not force it into the rest.

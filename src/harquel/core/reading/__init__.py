@@ -1,10 +1,13 @@
 """A question as it is understood, apart from any SQL: read by a model, grounded, and built into a statement by us."""
 
 from .control import control
-from .ground import grounded
+from .ground import grounded, pieces
 from .paths import NoControl
 from .reply import NoReading, reading_of
 from .value import Reading
-from .words import understood_as
+from .words import Understood, parts_told, understood_as
 
-__all__ = ["NoControl", "NoReading", "Reading", "control", "grounded", "reading_of", "understood_as"]
+__all__ = [
+    "NoControl", "NoReading", "Reading", "Understood", "control", "grounded", "parts_told", "pieces", "reading_of",
+    "understood_as",
+]  # fmt: skip

@@ -31,6 +31,11 @@ def grounded(reading: Reading, question: str, now: dt.datetime) -> list[str]:
     return found
 
 
+def pieces(quote: str) -> list[str]:
+    """What a part quotes, apart where it stands apart in the question."""
+    return [piece.strip() for piece in _APART.split(quote) if _plain(piece)]
+
+
 def _words(reading: Reading, question: str) -> list[str]:
     words = _plain(question)
     text, starts = f" {' '.join(words)} ", _starts(words)
@@ -39,15 +44,15 @@ def _words(reading: Reading, question: str) -> list[str]:
     faults: list[str] = []
     for quotes, into in ((reading.quoted(), quoted), (reading.idle, idle)):
         for quote in quotes:
-            pieces = [piece for part in _APART.split(quote) if (piece := _plain(part))]
-            if sum(map(len, pieces)) > LONGEST_QUOTE:
+            apart = [_plain(piece) for piece in pieces(quote)]
+            if sum(map(len, apart)) > LONGEST_QUOTE:
                 faults.append(f'"{quote}" is more than {LONGEST_QUOTE} words: a part stands for few of them.')
-            elif not all(_cover(piece, text, starts, into) for piece in pieces):
+            elif not all(_cover(piece, text, starts, into) for piece in apart):
                 faults.append(f'"{quote}" does not stand in the question.')
     turned: set[int] = set()
     for quote in reading.narrowing():
-        for piece in (piece for part in _APART.split(quote) if (piece := _plain(part))):
-            _cover(piece, text, starts, turned)
+        for piece in pieces(quote):
+            _cover(_plain(piece), text, starts, turned)
     # What does not stand in the question is told first: what is left over may follow from it.
     return faults or _left_over(words, quoted, idle, question) or _denied(words, turned, question)
 

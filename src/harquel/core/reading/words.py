@@ -2,9 +2,25 @@
 
 from __future__ import annotations
 
-from typing import Final
+from dataclasses import dataclass, replace
+from typing import Any, Final
 
-from harquel.core.reading.value import Condition, Figure, Inner, Kept, Per, Plain, Reading, Term, Time, Worth
+from pydantic import ValidationError
+
+from harquel.core.reading.value import (
+    Condition,
+    Each,
+    Figure,
+    Inner,
+    Kept,
+    Order,
+    Per,
+    Plain,
+    Reading,
+    Term,
+    Time,
+    Worth,
+)
 
 _TESTS: Final = {
     "equal": "is", "in": "is one of", "less": "less than", "at most": "at most", "more": "more than",
@@ -22,26 +38,53 @@ _LONGEST: Final = 300
 """Characters of a part; the form may hold more than anybody reads."""
 
 
-def understood_as(reading: Reading) -> list[str]:
-    """Its parts in the order of the form; each at most 300 characters."""
-    parts = [f"rows of {reading.rows}", *map(_condition, reading.only), *map(_time, reading.during)]
-    parts += [_figure(f, reading) for f in reading.figures]
+@dataclass(frozen=True)
+class Understood:
+    """One part of a reading in a few words, and those of the question that it stands for, as they are quoted."""
+
+    text: str
+    words: str = ""
+
+
+def understood_parts(reading: Reading) -> list[Understood]:
+    """Its parts in the order of the form; the text of each has at most 300 characters."""
+    parts = [Understood(f"rows of {reading.rows}", reading.words)]
+    parts += [Understood(_condition(c), c.words) for c in reading.only]
+    parts += [Understood(_time(t), t.words) for t in reading.during]
+    parts += [Understood(_figure(f, reading), f.words) for f in reading.figures]
     if reading.show:
-        parts.append("listed with " + ", ".join(s if isinstance(s, str) else _worth(s) for s in reading.show))
-    parts += map(_per, reading.per)
-    parts += map(_kept, reading.keep)
-    parts += ["how many of those there are"] if reading.tally else []
-    if (each := reading.each) is not None:
-        by = each.by if isinstance(each.by, str) else f"figure {each.by + 1}"
+        shown = ", ".join(s if isinstance(s, str) else _worth(s) for s in reading.show)
         parts.append(
-            f"the first {each.top} of each {each.per} by {by}, {'highest' if each.descending else 'lowest'} first"
+            Understood(f"listed with {shown}", " … ".join(s.words for s in reading.show if isinstance(s, Worth)))
         )
-    for order in reading.order:
-        by = order.by if isinstance(order.by, str) else f"figure {order.by + 1}"
-        parts.append(f"by {by}, {'highest' if order.descending else 'lowest'} first")
+    parts += [Understood(_per(p), p.words) for p in reading.per]
+    parts += [Understood(_kept(k), k.words) for k in reading.keep]
+    parts += [Understood("how many of those there are", "")] if reading.tally else []
+    if (each := reading.each) is not None:
+        which = f"the first {each.top} of each {each.per}"
+        parts.append(Understood(f"{which} by {_ordered(each)}", each.words))
+    parts += [Understood(f"by {_ordered(order)}", order.words) for order in reading.order]
     if reading.top is not None:
-        parts.append(f"the first {reading.top:,}")
-    return [part if len(part) <= _LONGEST else part[: _LONGEST - 1] + "…" for part in parts]
+        parts.append(Understood(f"the first {reading.top:,}"))
+    return [p if len(p.text) <= _LONGEST else replace(p, text=p.text[: _LONGEST - 1] + "…") for p in parts]
+
+
+def parts_told(told: dict[str, Any]) -> list[Understood]:
+    """The parts of a reading as it was kept; none of one in a form that is no longer read."""
+    try:
+        return understood_parts(Reading.model_validate(told))
+    except ValidationError:
+        return []
+
+
+def understood_as(reading: Reading) -> list[str]:
+    """The same without the words of the question."""
+    return [part.text for part in understood_parts(reading)]
+
+
+def _ordered(order: Order | Each) -> str:
+    by = order.by if isinstance(order.by, str) else f"figure {order.by + 1}"
+    return f"{by}, {'highest' if order.descending else 'lowest'} first"
 
 
 def _figure(figure: Figure, reading: Reading) -> str:

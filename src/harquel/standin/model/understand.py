@@ -274,7 +274,7 @@ class _Reader:
         tables = [m.table for s in self.spans if s.start not in self.used for m in s.of("table")]
         if not tables and self.intent.groups and self.intent.limit:
             tables = [t for t in [self.intent.groups[-1].table] if t and self.intent.groups.pop()]
-        if not tables and "many" in self.low:
+        if not tables and "many" in self.low and all(s.of("value") for s in self.spans):
             tables = self._of_values()
         if not tables:
             raise NotInData("The question names no figure and no table that the schema holds.")
