@@ -1,5 +1,6 @@
 // What is shown of texts that are not ours: signs that are not seen, SQL laid out, replies of models.
 import { describe, expect, it } from 'vitest'
+import { litIn } from '../src/shared/format'
 import { laidOut } from '../src/shared/layout'
 import { arriving, readReply } from '../src/shared/reply'
 import { visible, visibly } from '../src/shared/visible'
@@ -60,5 +61,16 @@ describe('a reply of a model', () => {
     expect(shown.at(-1)).toBe('SELECT "a"\nFROM té')
     for (let n = 1; n < shown.length; n++) expect(shown[n]!.length).toBeGreaterThanOrEqual(Math.min(shown[n - 1]!.length, shown[n]!.length))
     expect(arriving('plain words')).toBe('plain words')
+  })
+})
+
+describe('words of a question are lit up', () => {
+  const lit = (text: string, words: string[]) => litIn(text, words).filter((part) => part.lit).map((part) => part.text)
+
+  it('whole, wherever they stand, whatever they are written with', () => {
+    expect(lit('Sailings cancelled in August, cancelled late', ['cancelled', 'in  august'])).toEqual(['cancelled', 'in August', 'cancelled'])
+    expect(lit('Uncancelled sailings (all)', ['cancelled', '(all)', ' '])).toEqual(['(all)'])
+    expect(litIn('How many?', [])).toEqual([{ text: 'How many?', lit: false }])
+    expect(litIn('Überfahrten im März', ['im März']).map((part) => part.text).join('')).toBe('Überfahrten im März')
   })
 })

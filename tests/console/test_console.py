@@ -80,7 +80,14 @@ def test_a_second_opinion_that_differs_stands_beside_the_first(page: Page, paced
     expect(second).to_contain_text("from how careful reads the question, comes to another result. 47 rows")
     expect(second.get_by_role("region", name="Result").get_by_role("row")).to_have_count(26)
     expect(page.get_by_role("region", name="Answer")).to_contain_text("Our own query, built from the question")
-    expect(second).to_contain_text("sum of fuel_log.litres")
+    # What each part of it stands for is lit up in the question while somebody points at it, with the keyboard too.
+    part = page.get_by_text("sum of fuel_log.litres", exact=True)
+    expect(page.locator("mark")).to_have_count(0)
+    part.focus()
+    expect(page.locator("mark")).to_have_text(["Litres"])
+    part.blur()
+    page.get_by_text("per vessel.name", exact=True).hover()
+    expect(page.locator("mark")).to_have_text(["per vessel"])
     page.get_by_role("button", name=re.compile("^control: model")).click()
     expect(page.locator("section[aria-label=model]")).to_contain_text("without seeing the draft")
 

@@ -6419,13 +6419,19 @@ export interface components {
          */
         UnderstoodPart: {
             /**
+             * Assumed
+             * @description Whether it narrows the rows without a word of the question for it.
+             * @default false
+             */
+            assumed: boolean;
+            /**
              * Text
              * @description In a few words.
              */
             text: string;
             /**
              * Words
-             * @description Those of the question that it stands for, as they stand there; none: it was put in, or is of the whole.
+             * @description Those of the question that it stands for, as they stand there.
              * @default []
              */
             words: string[];

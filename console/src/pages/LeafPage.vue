@@ -13,6 +13,7 @@ import { ResultGrid } from '../components/ResultGrid'
 import { SecondOpinion } from '../components/SecondOpinion'
 import { SqlBlock } from '../components/SqlBlock'
 import { TrustMark } from '../components/TrustMark'
+import { Understood } from '../components/Understood'
 import { dutyOf } from '../shared/events'
 import { figuresIn, instant, marksOf, milliseconds } from '../shared/format'
 import { session } from '../shared/session'
@@ -30,6 +31,8 @@ watchEffect(() => { if (inquiry.value) entitle(inquiry.value.standalone_question
 const stopping = ref(false)
 const { problem: stopProblem, doing: stopCall } = useDoing()
 const sentence = computed(() => figuresIn(inquiry.value?.answer?.text ?? ''))
+// Words of the question that a part of how it was understood stands for, while somebody points at it.
+const lit = ref<string[]>([])
 const wide = computed(() => (inquiry.value?.answer?.table.columns.length ?? 0) > 5)
 
 // The attempt that was answered from, and the places in its draft that something was found about.
@@ -71,7 +74,7 @@ async function stop(): Promise<void> {
   <p v-else-if="!inquiry" class="beats pt-12 text-faint">Loading …</p>
   <article v-else class="pt-8">
     <section aria-label="Answer" class="min-h-36" aria-live="polite">
-      <LongText class="max-w-[62ch] text-faint" :text="inquiry.standalone_question ?? inquiry.question" />
+      <LongText class="max-w-[62ch] text-faint" :text="inquiry.standalone_question ?? inquiry.question" :lit="lit" />
       <div class="mt-2 flex flex-wrap items-start justify-between gap-x-10 gap-y-3">
         <h1 v-if="inquiry.answer" class="max-w-[46ch] text-2xl leading-snug break-words sm:text-[1.75rem]">
           <template v-for="(part, index) in sentence" :key="index"><strong v-if="part.figure" class="font-bold text-sea tabular-nums">{{ part.text }}</strong><template v-else>{{ part.text }}</template></template>
@@ -94,8 +97,9 @@ async function stop(): Promise<void> {
       <ul v-if="inquiry.answer?.caveats.length" class="mt-4 max-w-[62ch] space-y-1 border-l-4 border-signal pl-4">
         <li v-for="caveat in inquiry.answer.caveats" :key="caveat.rule">{{ caveat.message }}</li>
       </ul>
+      <Understood v-if="inquiry.answer && inquiry.second_opinion?.parts?.length" class="mt-4" :parts="inquiry.second_opinion.parts" @light="lit = $event" />
       <p class="mt-4 text-sm text-faint">
-        {{ inquiry.source }}<template v-if="inquiry.as_of"> · as of {{ instant(inquiry.as_of) }} UTC</template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template><template v-if="inquiry.choice && inquiry.follows"> · a reply to <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">what was asked back</RouterLink></template>
+        <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">came out the same in two ways · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · as of {{ instant(inquiry.as_of) }} UTC</template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template><template v-if="inquiry.choice && inquiry.follows"> · a reply to <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">what was asked back</RouterLink></template>
       </p>
       <Notice v-if="stopProblem" class="mt-3" :title="stopProblem.message" :hint="stopProblem.hint" />
       <Notice v-if="reconnecting && inquiry.state !== 'ended'" class="mt-3" title="The connection was lost." hint="It is being tried again; the inquiry goes on meanwhile." />

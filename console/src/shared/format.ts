@@ -21,6 +21,14 @@ export function figuresIn(text: string): { text: string; figure: boolean }[] {
     .map((part) => ({ text: part, figure: /^\d+(,\d{3})*(\.\d+)?$/.test(part) }))
 }
 
+/** Splits a text so that some of its words can be lit up, wherever they stand in it, whole. */
+export function litIn(text: string, words: string[]): { text: string; lit: boolean }[] {
+  const sought = words.filter((word) => word.trim() !== '').map((word) => word.replace(/[.*+?^${}()|[\]\\]/g, '\\$&').replace(/\s+/g, '\\s+'))
+  if (!sought.length) return [{ text, lit: false }]
+  const found = new RegExp(`(?<![\\p{L}\\p{N}])(${sought.join('|')})(?![\\p{L}\\p{N}])`, 'giu')
+  return text.split(found).map((part, at) => ({ text: part, lit: at % 2 === 1 })).filter((part) => part.text !== '')
+}
+
 export function ending(line: Pick<InquiryLine, 'state' | 'outcome' | 'trust'>): string {
   if (line.state !== 'ended') return line.state
   if (line.outcome === 'clarify') return 'asked back'

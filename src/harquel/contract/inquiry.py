@@ -150,7 +150,9 @@ class UnderstoodPart(Shape):
     text: str
     """In a few words."""
     words: list[str] = []
-    """Those of the question that it stands for, as they stand there; none: it was put in, or is of the whole."""
+    """Those of the question that it stands for, as they stand there."""
+    assumed: bool = False
+    """Whether it narrows the rows without a word of the question for it."""
 
 
 class SecondOpinion(Shape):

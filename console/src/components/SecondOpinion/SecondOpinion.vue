@@ -28,14 +28,6 @@ const said = computed(() => {
     <p>
       <strong :class="opinion.agrees === false ? 'text-signal' : ''">{{ who }} {{ verdict }}.</strong> {{ said }}
     </p>
-    <div v-if="opinion.understood.length" class="mt-2 max-w-[72ch]">
-      <span class="block text-sm text-faint">The question as it was understood</span>
-      <ul class="flex flex-wrap gap-x-2">
-        <li v-for="(part, at) in opinion.understood" :key="at" class="break-words min-w-0">
-          {{ part }}<span v-if="at + 1 < opinion.understood.length" class="text-faint" aria-hidden="true"> ·</span>
-        </li>
-      </ul>
-    </div>
     <div v-if="opinion.table" class="mt-3 grid items-start gap-6 lg:grid-cols-2">
       <ResultGrid :table="opinion.table" class="min-w-0" />
       <div class="min-w-0">

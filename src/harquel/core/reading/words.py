@@ -44,13 +44,15 @@ class Understood:
 
     text: str
     words: str = ""
+    assumed: bool = False
+    """Whether it narrows the rows without a word of the question for it."""
 
 
 def understood_parts(reading: Reading) -> list[Understood]:
     """Its parts in the order of the form; the text of each has at most 300 characters."""
     parts = [Understood(f"rows of {reading.rows}", reading.words)]
-    parts += [Understood(_condition(c), c.words) for c in reading.only]
-    parts += [Understood(_time(t), t.words) for t in reading.during]
+    parts += [Understood(_condition(c), c.words, not c.words) for c in reading.only]
+    parts += [Understood(_time(t), t.words, not t.words) for t in reading.during]
     parts += [Understood(_figure(f, reading), f.words) for f in reading.figures]
     if reading.show:
         shown = ", ".join(s if isinstance(s, str) else _worth(s) for s in reading.show)

@@ -18,7 +18,7 @@ def shape_of(inquiry: Inquiry) -> contract.Inquiry:
     shape = contract.Inquiry.model_validate(inquiry, from_attributes=True)
     if shape.second_opinion is not None and shape.second_opinion.reading is not None:
         shape.second_opinion.parts = [
-            contract.UnderstoodPart(text=part.text, words=pieces(part.words))
+            contract.UnderstoodPart(text=part.text, words=pieces(part.words), assumed=part.assumed)
             for part in parts_told(shape.second_opinion.reading)
         ]
     return shape

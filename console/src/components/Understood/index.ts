@@ -1,0 +1,1 @@
+export { default as Understood } from './Understood.vue'
