@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -46,12 +47,17 @@ def source(engine: Engine, model_url: str) -> Iterator[Source]:
 
 @pytest.mark.parametrize("wording", ["question", "rewording"])
 @pytest.mark.parametrize("case", CASES, ids=[c["number"] for c in CASES])
-def test_the_answer_equals_the_hand_written_query(
+def test_the_answer_equals_the_hand_written_query_and_comes_out_in_two_ways(
     case: dict[str, Any], wording: str, source: Source, ferries: Path
 ) -> None:
-    inquiry = ask(source, case[wording])
+    """The model that drafts reads, too, in a call of its own."""
+    inquiry = ask(replace(source, reader=source.model), case[wording])
     assert inquiry.outcome == "answered", (inquiry.problem, inquiry.attempts)
     assert agrees(inquiry, expected(ferries, case["sql"]), case), inquiry.answer
+    assert inquiry.answer is not None
+    # The months of one year against those of another have no place in the form.
+    left = ["unconfirmed"] if case["number"] == 8 else []
+    assert [c.rule for c in inquiry.answer.caveats] == left, inquiry.second_opinion
 
 
 @pytest.mark.parametrize("case", READINGS, ids=[c["what"] for c in READINGS])

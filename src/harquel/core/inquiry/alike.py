@@ -27,6 +27,28 @@ def alike(
     course: Course, first: Result, ruled: TextRuling, other: Result, second: TextRuling, reading: Reading | None
 ) -> Agreement | None:
     """What agrees; None where the two say different things. `reading` is that from which the second was built."""
+    found = _alike(course, first, ruled, other, second, reading)
+    if found is None or not found.beside or ruled.tree is None:
+        return found
+    return replace(found, beside=_made_alone(first, statement_of(ruled.tree, course.catalog), other))
+
+
+def _made_alone(first: Result, one: Statement, other: Result) -> bool:
+    """Whether the first shows a figure that it made and the other has not; what a row holds is as it is stored."""
+    shown, there = one.outer.select.expressions, columns_of(other)
+    if len(shown) != len(first.columns):
+        return True
+    return any(
+        one.ref(projection.unalias()) is None
+        and any(isinstance(v, int | float) for v in column)
+        and not any(same_rows([column], [its]) for its in there)
+        for projection, column in zip(shown, columns_of(first), strict=True)
+    )
+
+
+def _alike(
+    course: Course, first: Result, ruled: TextRuling, other: Result, second: TextRuling, reading: Reading | None
+) -> Agreement | None:
     if ruled.tree is None or second.tree is None:
         return None
     with course.clock.phase("review"):

@@ -23,6 +23,8 @@ def aged(low: Sequence[str], index: int) -> tuple[int, ...]:
 
 def ranking(low: Sequence[str], index: int) -> set[int]:
     """ "worst first", "most frequent first", "highest", from the place of the superlative."""
+    if low[index + 1 : index + 2] and low[index + 1] in ("common", "frequent"):
+        return ranking(low, index + 1) | {index}
     for end in range(index + 1, min(index + 3, len(low))):
         if low[end] in ("first", "last"):
             return set(range(index, end + 1))

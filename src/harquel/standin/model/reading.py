@@ -57,7 +57,9 @@ def read(intent: Intent, prompt: Prompt) -> dict[str, Any]:
         found["top"] = intent.limit
     ordered = intent.order_said if found["order"] or intent.limit else set()
     found |= _said(words, intent.rows_said | ordered)
-    found["idle"] = [w.text for w in words if w.low in IDLE]
+    # Between two times both stand; between two places it would say more.
+    idle = IDLE | {"between"} if len(intent.periods) > 1 and not intent.groups else IDLE
+    found["idle"] = [w.text for w in words if w.low in idle]
     return {name: value for name, value in found.items() if value} | ({"open": open_} if open_ else {})
 
 
