@@ -92,6 +92,20 @@ def test_a_second_opinion_that_differs_stands_beside_the_first(page: Page, paced
     expect(page.locator("section[aria-label=model]")).to_contain_text("without seeing the draft")
 
 
+def test_what_was_understood_is_corrected_by_a_click(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    page.get_by_label("Your question").fill("How many sailings were cancelled in August 2026?")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("came out the same in two ways")).to_be_visible(timeout=15_000)
+    page.get_by_role("button", name=re.compile("^sailing.status is X")).press("Enter")
+    expect(page.locator("mark")).to_have_text(["cancelled"])
+    page.get_by_role("menuitem", name="arrived").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Sailing count: 447.", timeout=15_000)
+    expect(page.get_by_text("How many sailings were arrived in August 2026?")).to_be_visible()
+    page.get_by_role("link", name="the one before").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Sailing count: 12.")
+
+
 def test_a_refusal_says_why_and_the_list_remembers_it(page: Page, paced: Stage) -> None:
     sign_in(page, paced.token)
     page.get_by_label("Your question").fill("Delete every booking")

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from harquel.core.answers.agreement import agree, difference
+from harquel.core.answers.agreement import agree, agreement, difference
 from harquel.core.domain.result import Result
 
 
@@ -98,3 +98,23 @@ def test_what_differs_is_said_in_words() -> None:
         difference(result(["a"]), result(["Say ”yes”\n" + "b" * 5_000_000]))
         == f"“Say 'yes' {'b' * 50}…” instead of “a”"
     )
+
+
+def test_what_was_never_rounded_gives_no_slack() -> None:
+    """A control's 4.0 is four, and no 3.97 that somebody rounded; the other way round it may be."""
+    for one, other, exact, same in (
+        ([3.97], [4.0], False, True), ([3.97], [4.0], True, False), ([4.0], [3.97], True, True),
+        ([3.9], [3.94], True, True), ([3.9], [3.96], True, False), ([17.44], [17.4422188], True, True),
+    ):  # fmt: skip
+        assert (agreement(result(one), result(other), exact=exact) is not None) is same, (one, other, exact)
+        wide = result([*one, "beside"]), result(other)
+        assert (agreement(*wide, exact=exact) is not None) is same, (one, other, exact)
+
+
+def test_a_figure_that_only_the_first_shows_is_told() -> None:
+    found = agreement(result(["a", 1, 7], ["b", 2, 9]), result(["a", 1], ["b", 2]))
+    assert found is not None
+    assert (found.whole, found.beside) == (False, True)
+    named = agreement(result(["a", 1, "x"], ["b", 2, "y"]), result(["a", 1], ["b", 2]))
+    assert named is not None
+    assert (named.whole, named.beside) == (True, False)

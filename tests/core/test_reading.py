@@ -163,6 +163,22 @@ def test_nothing_that_a_reading_asks_for_grows_beyond_measure(catalog: Catalog) 
     assert len(built(catalog, only=[many] * 10)) < 20_000
 
 
+@pytest.mark.parametrize("sql", [
+    "SUM(sailing.id) OVER ()", "GROUP_CONCAT(sailing.status)", "COUNT(*) - (SELECT COUNT(*) FROM vessel)",
+    "COUNT(DISTINCT sailing.id, sailing.status)",
+])  # fmt: skip
+def test_a_measure_that_is_more_than_sums_of_rows_is_not_split_over_two_times(catalog: Catalog, sql: str) -> None:
+    page = demo_notes()
+    odd = page.measures["on time rate"].model_copy(update={"sql": sql, "where": None})
+    notes = page.model_copy(update={"measures": {"odd": odd}})
+    years = [{"from": f"{y}-01-01", "until": f"{y + 1}-01-01"} for y in (2025, 2026)]
+    reading = Reading.model_validate({
+        "rows": "sailing", "figures": [{"figure": "measure", "of": "odd", "during": [year]} for year in years],
+    })  # fmt: skip
+    with pytest.raises(NoControl, match=r"cannot be narrowed|distinct columns|into other queries"):
+        control(reading, catalog, notes, "sqlite", NOW)
+
+
 def test_what_may_not_be_seen_is_not_there(catalog: Catalog) -> None:
     seen = catalog.only(lambda table, column: (table, column) not in {("payment", None), ("sailing", "status")})
     for changed in ({}, {"only": [{"has": "payment"}]}):

@@ -71,6 +71,14 @@ def test_agreement_settles_only_what_it_has_compared(make: Make, first: str, sec
     assert rules(found) == left
 
 
+def test_a_figure_that_was_made_beside_the_others_is_confirmed_by_nobody(make: Make) -> None:
+    """What a row holds is as it is stored; what is computed may be wrong."""
+    for shown, left in (("name, passenger_capacity", []), ("name, passenger_capacity * 2 AS twice", ["unconfirmed"])):
+        source = with_second(make(Scripted(f"SELECT {shown} FROM vessel")), Scripted("SELECT name FROM vessel"))
+        found = ask(source, "Which vessels are there?")
+        assert rules(found) == left, shown
+
+
 def test_the_same_rows_the_other_way_round_are_another_answer(make: Make) -> None:
     question = "Which harbours have the most customers, most first?"
     for first, second, agrees in (("n", "n DESC", False), ("n DESC", "n DESC", True), ("h.name", "n DESC", True)):

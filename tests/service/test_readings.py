@@ -56,6 +56,32 @@ def test_what_was_not_offered_cannot_be_chosen(back: tuple[Harquel, str], stage:
         other.choose(key, "meant-1")
 
 
+def test_what_a_part_could_have_meant_instead_can_be_chosen(client: Harquel, stage: Stage) -> None:
+    """Among what catalog and notes offer, and nothing else; by nobody who may not read the inquiry."""
+    found = client.ask("How many sailings were cancelled in August 2026?", "ferries")
+    opinion = found.second_opinion
+    assert opinion is not None
+    assert [(p.text, p.words, p.assumed) for p in opinion.parts[1:3]] == [
+        ("sailing.status is X", ["cancelled"], False),
+        ("from 2026-08-01 until before 2026-09-01", ["in August 2026"], False),
+    ]
+    offered = {offer.label: offer for offer in opinion.instead}
+    assert list(offered) == [
+        "scheduled", "departed", "arrived", "by actual departure of sailing", "by scheduled arrival of sailing",
+        "by actual arrival of sailing",
+    ]  # fmt: skip
+    arrived = client.choose(found.id, offered["arrived"].id)
+    assert (arrived.follows, arrived.choice) == (found.id, "instead-3")
+    assert arrived.standalone_question == "How many sailings were arrived in August 2026?"
+    assert arrived.answer is not None
+    assert (arrived.answer.table.rows, arrived.trust) == ([[447]], "clear")
+    with pytest.raises(Invalid, match="instead-9 was not offered"):
+        client.choose(found.id, "instead-9")
+    made = client.create_token("elsewhere", "Odo Finch", ["ferries"], ["ask"])
+    with Harquel(stage.url, made.secret) as other, pytest.raises(NotFound):
+        other.choose(found.id, "instead-3")
+
+
 def test_another_result_of_a_second_draft_is_kept_with_the_answer(client: Harquel) -> None:
     found = client.ask(FUEL, "pair")
     opinion = client.inquiry(found.id).second_opinion

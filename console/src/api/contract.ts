@@ -3701,6 +3701,32 @@ export interface components {
              */
             severity: "info" | "warning" | "error";
         };
+        /**
+         * Offer
+         * @description What a part of how the question was understood could have meant instead; a choice of it is a new inquiry.
+         */
+        Offer: {
+            /**
+             * Id
+             * @description The word to choose it by.
+             */
+            id: string;
+            /**
+             * Label
+             * @description What it is called.
+             */
+            label: string;
+            /**
+             * Part
+             * @description Which part, from 0.
+             */
+            part: number;
+            /**
+             * Question
+             * @description The question that is asked when it is chosen.
+             */
+            question: string;
+        };
         /** @enum {string} */
         OnEnum: "text" | "plan";
         /**
@@ -4939,6 +4965,12 @@ export interface components {
              * @default []
              */
             findings: components["schemas"]["Finding"][];
+            /**
+             * Instead
+             * @description What its parts could have meant instead, among what catalog and notes offer.
+             * @default []
+             */
+            instead: components["schemas"]["Offer"][];
             /**
              * Model
              * @description The model that was asked.
@@ -6751,6 +6783,7 @@ export type LedgerSealedEntry = components['schemas']['LedgerSealedEntry'];
 export type LedgerSealedFacts = components['schemas']['LedgerSealedFacts'];
 export type Me = components['schemas']['Me'];
 export type Noted = components['schemas']['Noted'];
+export type Offer = components['schemas']['Offer'];
 export type OnEnum = components['schemas']['OnEnum'];
 export type PatchedExampleChange = components['schemas']['PatchedExampleChange'];
 export type PatchedSourceChange = components['schemas']['PatchedSourceChange'];

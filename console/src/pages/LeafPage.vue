@@ -97,9 +97,12 @@ async function stop(): Promise<void> {
       <ul v-if="inquiry.answer?.caveats.length" class="mt-4 max-w-[62ch] space-y-1 border-l-4 border-signal pl-4">
         <li v-for="caveat in inquiry.answer.caveats" :key="caveat.rule">{{ caveat.message }}</li>
       </ul>
-      <Understood v-if="inquiry.answer && inquiry.second_opinion?.parts?.length" class="mt-4" :parts="inquiry.second_opinion.parts" @light="lit = $event" />
+      <Understood
+        v-if="inquiry.answer && inquiry.second_opinion?.parts.length" class="mt-4" :inquiry="inquiry.id" :opinion="inquiry.second_opinion"
+        :may-ask="session.me?.scopes.includes('ask') ?? false" @light="lit = $event"
+      />
       <p class="mt-4 text-sm text-faint">
-        <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">came out the same in two ways · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · as of {{ instant(inquiry.as_of) }} UTC</template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template><template v-if="inquiry.choice && inquiry.follows"> · a reply to <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">what was asked back</RouterLink></template>
+        <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">came out the same in two ways · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · as of {{ instant(inquiry.as_of) }} UTC</template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ inquiry.choice.startsWith('instead-') ? 'meant otherwise than' : 'a reply to' }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ inquiry.choice.startsWith('instead-') ? 'the one before' : 'what was asked back' }}</RouterLink></template>
       </p>
       <Notice v-if="stopProblem" class="mt-3" :title="stopProblem.message" :hint="stopProblem.hint" />
       <Notice v-if="reconnecting && inquiry.state !== 'ended'" class="mt-3" title="The connection was lost." hint="It is being tried again; the inquiry goes on meanwhile." />

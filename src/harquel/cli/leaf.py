@@ -109,11 +109,15 @@ def _grounds(inquiry: Inquiry) -> RenderableType:
         parts.append(Text.assemble((head + ": ", "dim"), measure.text) if measure.text else Text(head, "dim"))
     parts.append(Padding(sql(answer.sql), (1, 0, 1, 2)))
     if inquiry.second_opinion is not None:
-        parts.append(_second(inquiry.second_opinion))
+        parts.append(_second(inquiry.second_opinion, inquiry.id))
     return Group(*parts)
 
 
-def _second(opinion: SecondOpinion) -> RenderableType:
+_OFFERS = 6
+"""What could have been meant instead, of which a terminal shows so many."""
+
+
+def _second(opinion: SecondOpinion, key: str) -> RenderableType:
     """Another way and what came of it; how the question was understood; its rows when they differ."""
     sign = {True: "agrees", False: "differs", None: "gives nothing to compare with"}[opinion.agrees]
     said = opinion.said if opinion.said.endswith(".") else f"{opinion.said}."
@@ -122,6 +126,10 @@ def _second(opinion: SecondOpinion) -> RenderableType:
     parts: list[RenderableType] = [head, Text(f"{who} {sign}. {said[:1].upper()}{said[1:]}")]
     if opinion.understood:
         parts.append(Text.assemble(("Understood as: ", "dim"), " · ".join(opinion.understood)))
+    if opinion.instead:
+        offers = " · ".join(f"{offer.label} ({offer.id})" for offer in opinion.instead[:_OFFERS])
+        more = f" and {len(opinion.instead) - _OFFERS} more" if len(opinion.instead) > _OFFERS else ""
+        parts.append(Text(f"Meant otherwise? harquel ask --follows {key} --choice …: {offers}{more}", style="dim"))
     if opinion.agrees is False and opinion.table is not None:
         parts.append(result_table(opinion.table))
         if opinion.read_back:

@@ -144,6 +144,19 @@ class Clarify(Shape):
     """The readings to choose from."""
 
 
+class Offer(Shape):
+    """What a part of how the question was understood could have meant instead; a choice of it is a new inquiry."""
+
+    id: str
+    """The word to choose it by."""
+    part: int
+    """Which part, from 0."""
+    label: str
+    """What it is called."""
+    question: str
+    """The question that is asked when it is chosen."""
+
+
 class UnderstoodPart(Shape):
     """One part of how a question was understood."""
 
@@ -184,6 +197,8 @@ class SecondOpinion(Shape):
     """The same in a few words, part by part."""
     parts: list[UnderstoodPart] = []
     """The same with the words of the question that each part stands for."""
+    instead: list[Offer] = []
+    """What its parts could have meant instead, among what catalog and notes offer."""
 
 
 class ProblemNote(Shape):

@@ -188,6 +188,20 @@ class Clarify:
 
 
 @dataclass(kw_only=True)
+class Offer:
+    """What a part of how the question was understood could have meant instead."""
+
+    id: str
+    """The word to choose it by."""
+    part: int
+    """Which part, from 0."""
+    label: str
+    """What it is called."""
+    question: str
+    """The question that is asked when it is chosen."""
+
+
+@dataclass(kw_only=True)
 class SecondOpinion:
     """Another way to the same figure: a draft of another model, or a control that we built from a reading.
 
@@ -215,6 +229,8 @@ class SecondOpinion:
     """How the question was understood, where the statement was built from that; then no model wrote it."""
     understood: list[str] = field(default_factory=list)
     """The same in a few words, part by part."""
+    instead: list[Offer] = field(default_factory=list)
+    """What its parts could have meant instead, among what catalog and notes offer."""
 
 
 @dataclass(kw_only=True)

@@ -2,12 +2,13 @@
 
 from .control import control
 from .ground import grounded, pieces
+from .instead import instead_of
 from .paths import NoControl
 from .reply import NoReading, reading_of
 from .value import Reading
 from .words import Understood, parts_told, understood_as
 
 __all__ = [
-    "NoControl", "NoReading", "Reading", "Understood", "control", "grounded", "parts_told", "pieces", "reading_of",
-    "understood_as",
+    "NoControl", "NoReading", "Reading", "Understood", "control", "grounded", "instead_of", "parts_told", "pieces",
+    "reading_of", "understood_as",
 ]  # fmt: skip

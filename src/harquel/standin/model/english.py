@@ -22,6 +22,6 @@ DAYS = {"day": 1, "week": 7, "month": 30, "year": 365}
 IDLE = frozenset(
     "happened happen occurred occur recorded made make took take taken carry carried went ran run so far use used "
     "using come came through against versus vs compare compared comparison with leave leaves left depart "
-    "starting".split()
+    "starting decides".split()
 )
 """What may be said of rows without asking for anything by it."""

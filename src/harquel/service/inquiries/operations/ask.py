@@ -102,19 +102,31 @@ def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[s
         raise ProblemError(
             422, "choice-of-nothing", "A choice belongs to an inquiry that asked back.", "Name that inquiry in follows."
         )
-    asked_back = inquiry_of(earlier).clarify
-    if asked_back is None:
+    offered = _offered(earlier)
+    if not offered:
         raise ProblemError(409, "not-asked", "That inquiry did not ask back.", "Leave choice out, or see how it ended.")
-    reading = next((c.reading or c.label for c in asked_back.choices if c.id == request.choice), None)
-    if reading is None:
-        offered = ", ".join(c.id for c in asked_back.choices)
-        raise ProblemError(422, "choice-not-offered", f"{request.choice} was not offered.", f"Offered: {offered}.")
+    chosen = offered.get(request.choice)
+    if chosen is None:
+        raise ProblemError(
+            422, "choice-not-offered", f"{request.choice} was not offered.", f"Offered: {', '.join(offered)}."
+        )
     if question not in ("", earlier.question):
         raise ProblemError(
             422, "question-and-choice", "A choice decides the earlier question; here stands another.",
             "Leave the question out, or the choice.",
         )  # fmt: skip
-    return earlier.question, f"{earlier.question} (meaning: {reading})"
+    return earlier.question, chosen
+
+
+def _offered(earlier: StoredInquiry) -> dict[str, str]:
+    """What can be chosen of an inquiry, and the question that it comes to: what was asked back, or what a part of how
+    the question was understood could have meant instead.
+    """
+    known = inquiry_of(earlier)
+    if known.clarify is not None:
+        return {c.id: f"{earlier.question} (meaning: {c.reading or c.label})" for c in known.clarify.choices}
+    opinion = known.second_opinion
+    return {o.id: o.question for o in opinion.instead} if opinion is not None and known.state == "ended" else {}
 
 
 def _known_findings(names: list[str]) -> None:
