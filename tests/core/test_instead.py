@@ -12,7 +12,7 @@ import pytest
 from harquel.core.briefing import Describer
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.person import Person
-from harquel.core.reading import Reading, instead_of, parts_told, pieces
+from harquel.core.reading import Reading, instead_of, pieces, understood_as
 from harquel.testing.sources import demo_notes, demo_policy, scanned
 
 QUESTION = "How many sailings were cancelled in August 2026?"
@@ -77,9 +77,11 @@ def test_there_are_no_more_than_anybody_reads(ferries: Path) -> None:
     assert max(len(label) for _, label, _ in found) == 80
 
 
-def test_a_reading_in_a_form_that_is_no_longer_read_has_no_parts() -> None:
-    assert parts_told({"rows": "sailing", "spell": "backwards"}) == []
-    (rows,) = parts_told({"rows": "sailing", "words": "How many … sailings"})
-    assert (rows.text, pieces(rows.words), rows.assumed) == ("rows of sailing", ["How many", "sailings"], False)
-    (_, narrowed, _) = parts_told({"rows": "sailing", "only": [{**CANCELLED, "words": ""}], "during": [AUGUST]})
-    assert narrowed.assumed
+def test_parts_are_told_with_their_words_and_codes_by_their_meaning() -> None:
+    given = {"rows": "sailing", "words": "How many … sailings", "only": [{**CANCELLED, "values": ["X"]}, {
+             "column": "vessel.name", "values": ["Aurelie"]}], "during": [AUGUST]}  # fmt: skip
+    told = understood_as(Reading.model_validate(given), demo_notes())
+    assert [(part.text, pieces(part.words), part.assumed) for part in told] == [
+        ("rows of sailing", ["How many", "sailings"], False), ("status is cancelled", ["cancelled"], False),
+        ("vessel.name is Aurelie", [], True), ("from 2026-08-01 until before 2026-09-01", ["in August 2026"], False),
+    ]  # fmt: skip

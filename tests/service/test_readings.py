@@ -62,7 +62,7 @@ def test_what_a_part_could_have_meant_instead_can_be_chosen(client: Harquel, sta
     opinion = found.second_opinion
     assert opinion is not None
     assert [(p.text, p.words, p.assumed) for p in opinion.parts[1:3]] == [
-        ("sailing.status is X", ["cancelled"], False),
+        ("sailing.status is cancelled", ["cancelled"], False),
         ("from 2026-08-01 until before 2026-09-01", ["in August 2026"], False),
     ]
     offered = {offer.label: offer for offer in opinion.instead}

@@ -38,16 +38,17 @@ async function take(choice: string): Promise<void> {
 <template>
   <div class="max-w-[72ch] text-sm">
     <span id="understood" class="text-faint">Understood as</span>
-    <ul aria-labelledby="understood" class="mt-1 flex flex-wrap gap-x-1 gap-y-1">
+    <ul aria-labelledby="understood" class="relative mt-1 flex flex-wrap gap-x-1 gap-y-1">
       <li
         v-for="(part, at) in parts" :key="at" class="max-w-full min-w-0"
         @mouseenter="emit('light', part.words)" @mouseleave="emit('light', [])" @focusin="emit('light', part.words)" @focusout="emit('light', [])"
       >
-        <Menu v-if="part.instead.length" as="div" class="relative">
+        <!-- On a phone below the whole list, so that nothing of it is cut off. -->
+        <Menu v-if="part.instead.length" as="div" class="sm:relative">
           <MenuButton :disabled="!!busy" class="max-w-full rounded border border-line bg-sheet px-2 py-0.5 text-left break-words hover:border-sea">
             {{ part.text }}<span class="text-sea" aria-hidden="true"> ▾</span><span class="sr-only">, meant otherwise?</span>
           </MenuButton>
-          <MenuItems class="absolute left-0 z-20 mt-1 max-h-72 w-72 max-w-[80vw] overflow-y-auto rounded-lg border border-line bg-sheet py-1 shadow-lg">
+          <MenuItems class="absolute left-0 z-20 mt-1 max-h-72 w-72 max-w-full overflow-y-auto rounded-lg border border-line bg-sheet py-1 shadow-lg sm:max-w-[80vw]">
             <p class="px-3 py-1 text-faint">Ask again with, instead</p>
             <MenuItem v-for="offer in part.instead" :key="offer.id" v-slot="{ active }">
               <button type="button" class="w-full px-3 py-2 text-left break-words" :class="active ? 'bg-wash' : ''" @click="take(offer.id)">{{ offer.label }}</button>

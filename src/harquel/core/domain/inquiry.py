@@ -202,6 +202,18 @@ class Offer:
 
 
 @dataclass(kw_only=True)
+class UnderstoodPart:
+    """One part of how a question was understood."""
+
+    text: str
+    """In a few words."""
+    words: list[str] = field(default_factory=list)
+    """Those of the question that it stands for, as they stand there."""
+    assumed: bool = False
+    """Whether it narrows the rows without a word of the question for it."""
+
+
+@dataclass(kw_only=True)
 class SecondOpinion:
     """Another way to the same figure: a draft of another model, or a control that we built from a reading.
 
@@ -229,6 +241,8 @@ class SecondOpinion:
     """How the question was understood, where the statement was built from that; then no model wrote it."""
     understood: list[str] = field(default_factory=list)
     """The same in a few words, part by part."""
+    parts: list[UnderstoodPart] = field(default_factory=list)
+    """The same with the words of the question that each part stands for."""
     instead: list[Offer] = field(default_factory=list)
     """What its parts could have meant instead, among what catalog and notes offer."""
 

@@ -18,7 +18,7 @@ from harquel.core.answers import read_back
 from harquel.core.answers.agreement import Agreement, agreement, difference
 from harquel.core.briefing import Briefing
 from harquel.core.domain.findings import COVERAGE, REPEATED, Finding
-from harquel.core.domain.inquiry import Attempt, Draft, Offer, SecondOpinion
+from harquel.core.domain.inquiry import Attempt, Draft, Offer, SecondOpinion, UnderstoodPart
 from harquel.core.domain.result import Result
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.errors import ModelError, SandboxError, SourceError
@@ -36,7 +36,7 @@ from harquel.core.inquiry.understood import Built, understood, wish
 from harquel.core.inquiry.what_differs import explained
 from harquel.core.llm.model import LanguageModel, Message
 from harquel.core.prompts import SqlReply, compose, take_apart
-from harquel.core.reading import Reading, instead_of, understood_as
+from harquel.core.reading import Reading, instead_of, pieces, understood_as
 from harquel.core.review.statement import statement_of
 
 DUTY: Final = "second opinion"
@@ -201,7 +201,8 @@ class SecondWay:
             if self._ruled is not None or not self._drafts():
                 return
         model, self._course.duty = source.second or source.model, DUTY
-        opinion.model, opinion.reading, opinion.understood, opinion.instead = model.profile.name, None, [], []
+        opinion.model, opinion.reading = model.profile.name, None
+        opinion.understood, opinion.parts, opinion.instead = [], [], []
         self._reading = None
         self._draft(model, attempt, opinion)
 
@@ -214,7 +215,12 @@ class SecondWay:
             opinion.said = f"No query of our own can be built from how it reads the question: {built}"
             return
         self._reading = built.reading
-        opinion.reading, opinion.understood = built.reading.told(), understood_as(built.reading)
+        opinion.reading = built.reading.told()
+        opinion.parts = [
+            UnderstoodPart(text=part.text, words=pieces(part.words), assumed=part.assumed)
+            for part in understood_as(built.reading, self._course.source.notes)
+        ]
+        opinion.understood = [part.text for part in opinion.parts]
         offered = instead_of(built.reading, asked(self._course), self._course.catalog, self._course.source.notes)
         opinion.instead = [
             Offer(id=f"instead-{n}", part=one.part, label=one.label, question=one.question)

@@ -6,9 +6,9 @@ from .instead import instead_of
 from .paths import NoControl
 from .reply import NoReading, reading_of
 from .value import Reading
-from .words import Understood, parts_told, understood_as
+from .words import Understood, understood_as
 
 __all__ = [
-    "NoControl", "NoReading", "Reading", "Understood", "control", "grounded", "instead_of", "parts_told", "pieces",
+    "NoControl", "NoReading", "Reading", "Understood", "control", "grounded", "instead_of", "pieces",
     "reading_of", "understood_as",
 ]  # fmt: skip

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Any, Final
+from typing import Final
 
-from pydantic import ValidationError
-
+from harquel.core.domain.notes import ColumnNotes, Notes
 from harquel.core.reading.value import (
     Condition,
     Each,
@@ -48,8 +47,9 @@ class Understood:
     """Whether it narrows the rows without a word of the question for it."""
 
 
-def understood_parts(reading: Reading) -> list[Understood]:
-    """Its parts in the order of the form; the text of each has at most 300 characters."""
+def understood_as(reading: Reading, notes: Notes) -> list[Understood]:
+    """Its parts in the order of the form, codes by their meanings; the text of each has at most 300 characters."""
+    reading = _with_meanings(reading, notes)
     parts = [Understood(f"rows of {reading.rows}", reading.words)]
     parts += [Understood(_condition(c), c.words, not c.words) for c in reading.only]
     parts += [Understood(_time(t), t.words, not t.words) for t in reading.during]
@@ -71,17 +71,16 @@ def understood_parts(reading: Reading) -> list[Understood]:
     return [p if len(p.text) <= _LONGEST else replace(p, text=p.text[: _LONGEST - 1] + "…") for p in parts]
 
 
-def parts_told(told: dict[str, Any]) -> list[Understood]:
-    """The parts of a reading as it was kept; none of one in a form that is no longer read."""
-    try:
-        return understood_parts(Reading.model_validate(told))
-    except ValidationError:
-        return []
+def _with_meanings(reading: Reading, notes: Notes) -> Reading:
+    """With the meaning of a code in place of the code, in conditions on the rows themselves."""
 
+    def meant(condition: Condition) -> Condition:
+        owner, _, name = (condition.column or "").rpartition(">")[2].rpartition(".")
+        about = notes.of(owner or reading.rows).columns.get(name, ColumnNotes())
+        values = tuple(about.codes.get(str(v), v) for v in condition.values)
+        return condition.model_copy(update={"values": values})
 
-def understood_as(reading: Reading) -> list[str]:
-    """The same without the words of the question."""
-    return [part.text for part in understood_parts(reading)]
+    return reading.model_copy(update={"only": tuple(map(meant, reading.only))})
 
 
 def _ordered(order: Order | Each) -> str:

@@ -7,7 +7,6 @@ from typing import Any
 from harquel import contract
 from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.record import read
-from harquel.core.reading import parts_told, pieces
 
 from .models import StoredInquiry
 from .unkept import unkept
@@ -15,13 +14,7 @@ from .unkept import unkept
 
 def shape_of(inquiry: Inquiry) -> contract.Inquiry:
     """As it is shown."""
-    shape = contract.Inquiry.model_validate(inquiry, from_attributes=True)
-    if shape.second_opinion is not None and shape.second_opinion.reading is not None:
-        shape.second_opinion.parts = [
-            contract.UnderstoodPart(text=part.text, words=pieces(part.words), assumed=part.assumed)
-            for part in parts_told(shape.second_opinion.reading)
-        ]
-    return shape
+    return contract.Inquiry.model_validate(inquiry, from_attributes=True)
 
 
 def line_shape(stored: StoredInquiry) -> contract.InquiryLine:
