@@ -107,5 +107,5 @@ def test_the_policy_of_the_docs_is_one() -> None:
     text = (ROOT / "docs" / "policy.md").read_text("utf-8")
     parts = [part.split("```")[0] for part in text.split("```yaml\n")[1:]]
     policy = read_document("".join(parts), Policy, "docs/policy.md")
-    assert policy.review.mild[0].finding == "period-unasked"
+    assert policy.review.mild[0].finding == "unconfirmed"
     assert policy.rows[0].roles == ("harbour-clerk",)

@@ -111,6 +111,19 @@ def test_a_denial_is_said_by_the_condition_that_it_turns(make: Make) -> None:
         assert (found.second_opinion.agrees, found.trust) == (agrees, "caution"), found.second_opinion.said
 
 
+def test_a_column_of_a_list_that_was_asked_for_and_is_missing_is_a_difference(make: Make) -> None:
+    listed = {
+        "rows": "vessel",
+        "show": ["vessel.name", "vessel.passenger_capacity"],
+        "words": "Vessels and their places",
+    }
+    for shown, agrees in (("name", False), ("name, passenger_capacity", True), ("passenger_capacity, name, id", True)):
+        source = read(make(Scripted(f"SELECT {shown} FROM vessel")), Reader(json.dumps(listed)))
+        found = ask(source, "Vessels and their places")
+        assert found.second_opinion is not None
+        assert found.second_opinion.agrees is agrees, (shown, found.second_opinion.said)
+
+
 def test_the_same_rows_in_another_order_than_asked_for_are_a_difference(make: Make) -> None:
     counted = "SELECT category, COUNT(*) AS n FROM incident GROUP BY category ORDER BY "
     asked_for = {"rows": "incident", "figures": [{"figure": "count"}], "per": [{"column": "category"}],

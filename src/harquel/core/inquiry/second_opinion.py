@@ -170,7 +170,8 @@ class SecondWay:
         opinion = candidate.opinion
         agrees = opinion.agrees if opinion is not None else None
         alone = agrees and self._same is not None and self._same.beside
-        if agrees is False or (agrees and self.independent and not alone):
+        said = any(f.rule == _UNCONFIRMED.rule for f in candidate.findings)
+        if said or agrees is False or (agrees and self.independent and not alone):
             return []
         added = self._counted(_BESIDE if alone else _UNCONFIRMED)
         candidate.findings = [*candidate.findings, *added]
