@@ -83,6 +83,8 @@ def _answer(inquiry: Inquiry) -> RenderableType:
         lines.append(Text(f"The statement waits for a release. {inquiry.hold.reason}", style="bold"))
         lines.append(Text(f"Somebody with the right to decides: harquel inquiry release {inquiry.id}"))
     line = Text.assemble((f"{mark} {word}", colour), (f"  ·  {inquiry.source}", "dim"))
+    if inquiry.trust == "clear" and inquiry.second_opinion is not None and inquiry.second_opinion.agrees:
+        line.append("  ·  the same in two ways", "dim")
     if inquiry.as_of is not None:
         line.append(f"  ·  as of {inquiry.as_of:%Y-%m-%d %H:%M} UTC", "dim")
     if inquiry.problem is not None and inquiry.problem.policy_line:

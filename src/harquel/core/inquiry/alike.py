@@ -115,8 +115,13 @@ def _as_asked(first: Result, other: Result, reading: Reading) -> bool:
     there = columns_of(other)
     if place >= len(there):
         return True
-    shown = [column for column in columns_of(first) if same_rows([column], [there[place]])]
-    return not shown or any(same_rows([column], [there[place]], as_they_come=True) for column in shown)
+    # Where rows without a value go is nobody's order.
+    shown = [_held(column) for column in columns_of(first) if same_rows([column], [there[place]])]
+    return not shown or any(same_rows([column], [_held(there[place])], as_they_come=True) for column in shown)
+
+
+def _held(column: list[Any]) -> list[Any]:
+    return [value for value in column if value is not None]
 
 
 def _lesser(found: Agreement | None) -> Agreement | None:
