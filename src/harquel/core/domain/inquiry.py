@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from harquel.core.domain.findings import Finding, Ruling, Verdict
+from harquel.core.domain.understood import Offer, UnderstoodPart
 
 State = Literal["queued", "working", "held", "ended"]
 Outcome = Literal["answered", "clarify", "refused", "unanswerable", "failed", "cancelled"]
@@ -185,32 +186,6 @@ class Clarify:
     """What is asked back."""
     choices: list[Choice]
     """The readings to choose from."""
-
-
-@dataclass(kw_only=True)
-class Offer:
-    """What a part of how the question was understood could have meant instead."""
-
-    id: str
-    """The word to choose it by."""
-    part: int
-    """Which part, from 0."""
-    label: str
-    """What it is called."""
-    question: str
-    """The question that is asked when it is chosen."""
-
-
-@dataclass(kw_only=True)
-class UnderstoodPart:
-    """One part of how a question was understood."""
-
-    text: str
-    """In a few words."""
-    words: list[str] = field(default_factory=list)
-    """Those of the question that it stands for, as they stand there."""
-    assumed: bool = False
-    """Whether it narrows the rows without a word of the question for it."""
 
 
 @dataclass(kw_only=True)

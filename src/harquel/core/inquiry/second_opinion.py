@@ -18,9 +18,10 @@ from harquel.core.answers import read_back
 from harquel.core.answers.agreement import Agreement, agreement, difference
 from harquel.core.briefing import Briefing
 from harquel.core.domain.findings import COVERAGE, REPEATED, Finding
-from harquel.core.domain.inquiry import Attempt, Draft, Offer, SecondOpinion, UnderstoodPart
+from harquel.core.domain.inquiry import Attempt, Draft, SecondOpinion
 from harquel.core.domain.result import Result
 from harquel.core.domain.statements import DraftedStatement
+from harquel.core.domain.understood import Offer, UnderstoodPart
 from harquel.core.errors import ModelError, SandboxError, SourceError
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry import endings

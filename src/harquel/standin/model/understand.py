@@ -113,8 +113,7 @@ class _Reader:
         if at is None or not named or any(s.of("measure") for s in self.spans):
             return False
         table = self.prompt.tables[named[0].of("table")[0].table]
-        column = ranking_column(self.low[at], table)
-        if column is None:
+        if (column := ranking_column(self.low[at], table)) is None:
             return False
         self.intent.rows_of, self.intent.ranked_by = table.name, column
         self.intent.ascending = RANKS[self.low[at]][1]
