@@ -111,13 +111,10 @@ def test_a_denial_is_said_by_the_condition_that_it_turns(make: Make) -> None:
         assert (found.second_opinion.agrees, found.trust) == (agrees, "caution"), found.second_opinion.said
 
 
-def test_a_column_of_a_list_that_was_asked_for_and_is_missing_is_a_difference(make: Make) -> None:
-    listed = {
-        "rows": "vessel",
-        "show": ["vessel.name", "vessel.passenger_capacity"],
-        "words": "Vessels and their places",
-    }
-    for shown, agrees in (("name", False), ("name, passenger_capacity", True), ("passenger_capacity, name, id", True)):
+def test_what_is_worked_out_for_each_of_a_list_must_be_there(make: Make) -> None:
+    left = {"of": "vessel.passenger_capacity", "less": "vessel.car_capacity"}
+    listed = {"rows": "vessel", "show": ["vessel.name", left], "words": "Vessels and their places"}
+    for shown, agrees in (("name", False), ("passenger_capacity - car_capacity AS places, name, id", True)):
         source = read(make(Scripted(f"SELECT {shown} FROM vessel")), Reader(json.dumps(listed)))
         found = ask(source, "Vessels and their places")
         assert found.second_opinion is not None

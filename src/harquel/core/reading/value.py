@@ -203,9 +203,10 @@ class Reading(_Said):
             chosen += [kept.figure for kept in self.keep] + ([self.each.by] if self.each is not None else [])
             used |= {place for place in chosen if isinstance(place, int)}
         found = {first + n for n in range(len(self.figures)) if n not in used}
-        # Of a list each column is asked for, but for what only says which few of its rows are meant.
+        # Of a list what is worked out is asked for, but for what only says which few of its rows are meant: whoever
+        # reads may name more columns than were asked for, and people see which are not there.
         ranked = {order.by for order in self.order} if self.top is not None and not ranks else set()
-        return frozenset(found | {n for n in range(len(self.show)) if n not in ranked})
+        return frozenset(found | {n for n, one in enumerate(self.show) if isinstance(one, Worth) and n not in ranked})
 
     def conditions(self) -> Iterator[Condition]:
         """All of them, of figures and within others too."""
