@@ -74,6 +74,12 @@ describe('stops', () => {
     expect(stops.slice(-1).map((s) => [s.duty, s.lane, s.halted])).toEqual([['second opinion', 3, false]])
   })
 
+  it('take what is found about one statement to its own run, whichever ran last', () => {
+    const beside = told('ran', { number: 1, duty: 'control', row_count: 1, elapsed_ms: 1, cut_by: null, bytes: 3 })
+    const stops = stopsOf([...FULL.slice(0, 4), RAN, beside, told('found', { number: 1, on: '', findings: [DOUBT] })])
+    expect(stops.slice(-2).map((s) => s.events.map((e) => e.kind))).toEqual([['ran', 'found'], ['ran']])
+  })
+
   it('hold a comparison against the draft that it is about, once', () => {
     const compared = (number: number, agrees: boolean) => told('compared', { number, agrees, model: 'other' }, { said: 'one more' })
     const stops = stopsOf([...FULL.slice(0, -1), compared(1, false), compared(2, false), compared(2, true), FULL.at(-1)!])

@@ -14,7 +14,7 @@ from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.policy import Approval, ReviewTerms
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import Completion, LanguageModel, ModelProfile
-from harquel.testing.scripted import Meets, Scripted
+from harquel.testing.scripted import Meets, RunsMeet, Scripted
 from harquel.testing.sources import Recorder, ask, demo_policy
 from tests.core.conftest import Make
 from tests.core.test_reading import READING
@@ -202,6 +202,30 @@ def test_the_question_is_read_while_the_first_draft_is_written(make: Make) -> No
     assert (found.trust, found.second_opinion.agrees, found.usage.calls) == ("clear", True, 2)
     told = [(e.kind, e.what.duty) for e in recorder.events if e.kind in ("prompted", "replied")]
     assert told == [("prompted", ""), ("prompted", "control"), ("replied", "control"), ("replied", "")]
+
+
+def test_our_own_statement_runs_while_the_draft_runs(make: Make) -> None:
+    source = read(make(Scripted(RIGHT.replace("COUNT(*)", "COUNT(id)"))), Reader(reading()))
+    recorder = Recorder()
+    found = ask(replace(source, sandbox=RunsMeet(Barrier(2), source.sandbox)), QUESTION, recorder)
+    assert found.second_opinion is not None
+    assert (found.trust, found.second_opinion.agrees) == ("clear", True)
+    told = [(e.kind, e.what.duty) for e in recorder.events if e.kind in ("planned", "ran")]
+    assert told == [("planned", ""), ("planned", "control"), ("ran", ""), ("ran", "control")]
+
+
+def test_a_control_runs_once_whatever_becomes_of_the_drafts_beside_it(make: Make) -> None:
+    # Turned down by the database, refused by its plan, and mended.
+    for broken, runs in (
+        ("SELECT ABS(-9223372036854775807 - 1) AS n FROM sailing", 3),
+        ("SELECT COUNT(*) AS n FROM weather_reading a CROSS JOIN weather_reading b", 2),
+    ):
+        source = read(make(Scripted(broken, RIGHT.replace("COUNT(*)", "COUNT(id)"))), Reader(reading()))
+        counting = RunsMeet(None, source.sandbox)
+        found = ask(replace(source, sandbox=counting), QUESTION)
+        assert found.second_opinion is not None
+        assert (found.trust, len(found.attempts), found.second_opinion.agrees) == ("clear", 2, True), broken
+        assert counting.runs == runs
 
 
 def test_of_two_that_are_asked_at_once_each_may_fail_alone(make: Make) -> None:

@@ -31,7 +31,7 @@ from harquel.service.conductors.desk import Parcels, Shelf
 from harquel.service.conductors.pool import Conductors, Limits
 from harquel.service.conductors.process import SHELF
 from harquel.testing.door import instant
-from harquel.testing.scripted import Meets, Scripted
+from harquel.testing.scripted import Meets, RunsMeet, Scripted
 from harquel.testing.sources import NOW, Recorder, demo_policy, demo_sandbox, demo_source
 
 DOOR = "harquel.testing.door:plant"
@@ -167,16 +167,25 @@ def test_two_models_are_asked_at_once_and_each_may_fail_alone(ferries: Path, con
     drafts, reads = Scripted("SELECT COUNT(*) AS n FROM sailing"), Reads('{"rows": "sailing", "figures": [{"figure": '
                     '"count"}], "words": "How many sailings"}')  # fmt: skip
     barrier = threading.Barrier(2)
+    sandbox = source.sandbox
+    # The draft and our own statement run at the same time, too.
+    source = replace(source, sandbox=RunsMeet(threading.Barrier(2), sandbox))
     try:
         for model, reader, outcome, said in (
             (Meets(barrier, drafts), Meets(barrier, reads), "answered", "Another statement with the same result"),
             (drafts, Gone(""), "answered", "nobody answers"), (Gone(""), reads, "failed", None),
         ):  # fmt: skip
             made = replace(source, model=model, reader=reader)
+            source = replace(source, sandbox=sandbox)
             found = conductors.conduct(inquiry("How many sailings are there?"), made, Unwatched(), NOW)
             assert (found.outcome, found.second_opinion and found.second_opinion.said) == (outcome, said)
             if found.problem is not None:
                 assert (found.problem.title, found.problem.hint) == ("nobody answers", "Look whether it runs.")
+        broken = Scripted("SELECT ABS(-9223372036854775807 - 1) AS n FROM sailing", "SELECT COUNT(*) AS n FROM sailing")
+        mended = conductors.conduct(
+            inquiry("How many sailings are there?"), replace(source, model=broken, reader=reads), Unwatched(), NOW
+        )
+        assert (mended.trust, [a.error for a in mended.attempts]) == ("clear", ["integer overflow", None])
     finally:
         workers(source).close()
 

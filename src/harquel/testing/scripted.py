@@ -7,7 +7,10 @@ from collections.abc import Callable
 from threading import Barrier
 from typing import Any
 
+from harquel.core.domain.statements import RuledStatement
 from harquel.core.llm.model import Completion, LanguageModel, Message, ModelProfile
+from harquel.core.sandbox import StatementRunner
+from harquel.core.sandbox.runner import Op
 
 
 class Scripted:
@@ -42,3 +45,19 @@ class Meets(Scripted):
         """What the other model says. Raises BrokenBarrierError where nobody comes within ten seconds."""
         self.barrier.wait(10)
         return self.says.complete(messages, **more)
+
+
+class RunsMeet(StatementRunner):
+    """Runs nothing before the other run of its barrier is under way as well; counts the runs."""
+
+    def __init__(self, barrier: Barrier | None, sandbox: StatementRunner) -> None:
+        super().__init__(sandbox.engine_name)
+        self.barrier, self.sandbox, self.runs = barrier, sandbox, 0
+
+    def ask(self, op: Op, statement: RuledStatement, stopped: Callable[[], bool], within_s: float) -> dict[str, Any]:
+        """What the sandbox says. Raises BrokenBarrierError where nobody comes within ten seconds."""
+        if op == "run":
+            self.runs += 1
+            if self.barrier is not None:
+                self.barrier.wait(10)
+        return self.sandbox.ask(op, statement, stopped, within_s)

@@ -27,7 +27,8 @@ export function stopsOf(events: TrailEvent[]): Stop[] {
   const first = events[0]
   const drafts = Math.max(1, ...events.filter((e) => !dutyOf(e)).map((e) => numberOf(e) ?? 1))
   for (const event of events) {
-    const last = stops.at(-1)
+    // Two statements run at the same time: what is found about one may come after the other's run.
+    const last = stops.findLast((s) => s.duty === dutyOf(event)) ?? stops.at(-1)
     const station = stationOf(event)
     if (station === null) {
       if (last) {

@@ -36,7 +36,7 @@ from harquel.core.inquiry.doubt import asked, doubt_draft, doubt_result
 from harquel.core.inquiry.open_point import OpenPoint, Way
 from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.repair import Candidate, changes, ranked
-from harquel.core.inquiry.run import may_go, run_statement, stumbled
+from harquel.core.inquiry.run import Run, may_go, result_of, run_beside, stumbled
 from harquel.core.inquiry.second_opinion import DIFFERS, SecondWay
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import Message
@@ -351,10 +351,13 @@ class _Run:
         return None
 
     def result_of(self, candidate: Candidate) -> Result | Message:
-        """Runs a draft: what came of it, or what to tell the model. Raises Held."""
+        """Runs a draft, and the control beside it: what came of it, or what to tell the model. Raises Held."""
         may_go(candidate.ruling)
+        one = Run(candidate.attempt, candidate.ruled)
+        control = self.second.ready(candidate)
+        run_beside(self.course, one, *([control] if control is not None else ()))
         try:
-            result = run_statement(self.course, candidate.attempt, candidate.ruled)
+            result = result_of(one)
         except SandboxError as error:
             told = stumbled(self.course, candidate.attempt, error)
             return feedback([], told)

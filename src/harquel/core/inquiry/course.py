@@ -130,7 +130,7 @@ class Course:
         """
         left, model = self._may_ask(), self.source.model
         self._prompted(model, messages, number)
-        with self._doing(duty):
+        with self.doing(duty):
             self._prompted(other, for_other, number)
         calls = (Call(model, messages, self.watcher.passing), Call(other, for_other))
         with self.clock.phase("model"):
@@ -140,7 +140,7 @@ class Course:
                 raise one
         reply: str | ModelError = ModelError("no reply")
         if isinstance(found, Completion):
-            with self._doing(duty):
+            with self.doing(duty):
                 reply = self._replied(other, for_other, number, found)
         elif isinstance(found, ModelError):
             reply = found
@@ -149,7 +149,7 @@ class Course:
         return self._replied(model, messages, number, drafted), reply
 
     @contextmanager
-    def _doing(self, duty: str) -> Iterator[None]:
+    def doing(self, duty: str) -> Iterator[None]:
         """What is told meanwhile is told as that."""
         before, self.duty = self.duty, duty
         try:

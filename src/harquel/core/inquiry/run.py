@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from harquel.contract import events
 from harquel.core.domain.findings import Finding, Ruling
 from harquel.core.domain.inquiry import Attempt, DryRun, RunFigures
-from harquel.core.domain.result import Result
-from harquel.core.errors import SandboxError, SourceError
+from harquel.core.domain.result import Plan, Result
+from harquel.core.domain.statements import RuledStatement
+from harquel.core.errors import CoreError, SandboxError, SourceError
 from harquel.core.guard import TextRuling, rule_on_plan
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.course import Course
@@ -20,12 +21,68 @@ _PLAINLY = {
 }  # fmt: skip
 
 
+@dataclass
+class Run:
+    """A statement to be run, and what came of it.
+
+    `came` is the result; a Finding when the plan is refused; Held when it waits for a release; the error when the
+    database turned it down. None as long as it has not been tried.
+    """
+
+    attempt: Attempt
+    ruled: TextRuling
+    duty: str = ""
+    """What it is run for, where that is not what its inquiry is at; told with all that happens to it."""
+    came: Result | Finding | SandboxError | endings.Held | None = None
+
+
 def run_statement(course: Course, attempt: Attempt, ruled: TextRuling) -> Result | Finding:
     """Dry run, ruling on the plan, run; a Finding when the plan is refused. Raises Held, SandboxError."""
-    assert ruled.statement is not None
+    one = Run(attempt, ruled)
+    run_beside(course, one)
+    return result_of(one)
+
+
+def result_of(one: Run) -> Result | Finding:
+    """What came of a statement. Raises Held, SandboxError."""
+    assert one.came is not None
+    if isinstance(one.came, Exception):
+        raise one.came
+    return one.came
+
+
+def run_beside(course: Course, first: Run, *others: Run) -> None:
+    """Runs statements at the same time, each after a dry run and the ruling on its plan; nobody waits for them in turn.
+
+    The others do not run where the first one cannot. Raises Cancelled.
+    """
+    runs = [first, *others]
     stopped, sandbox = course.watcher.cancelled, course.source.sandbox
     with course.clock.phase("database"):
-        plan = sandbox.plan(ruled.statement, stopped, course.clock.left())
+        plans = sandbox.plan_each([_statement(r) for r in runs], stopped, course.clock.left())
+    for one, plan in zip(runs, plans, strict=True):
+        with course.doing(one.duty or course.duty):
+            one.came = _refused(course, one, plan)
+    ready = [r for r in runs if r.came is None] if first.came is None else []
+    if not ready:
+        return
+    with course.clock.phase("database"):
+        results = sandbox.run_each([_statement(r) for r in ready], stopped, course.clock.left())
+    for one, result in zip(ready, results, strict=True):
+        with course.doing(one.duty or course.duty):
+            one.came = _ran(course, one, result)
+
+
+def _statement(one: Run) -> RuledStatement:
+    assert one.ruled.statement is not None
+    return one.ruled.statement
+
+
+def _refused(course: Course, one: Run, plan: Plan | CoreError) -> Finding | SandboxError | endings.Held | None:
+    """Why a statement may not run by its plan; None when it may."""
+    if isinstance(plan, CoreError):
+        return _of_the_sandbox(plan)
+    attempt = one.attempt
     with course.clock.phase("guard"):
         on_plan, rows = rule_on_plan(plan, course.whole, course.source.policy)
     # What a plan expects, it expects of all rows.
@@ -38,22 +95,34 @@ def run_statement(course: Course, attempt: Attempt, ruled: TextRuling) -> Result
         on_plan = replace(on_plan, reason=_without_figures(on_plan))
     on_plan = course.released(on_plan)
     course.ruled(attempt, on_plan, {})
-    may_go(on_plan)
+    if on_plan.verdict == "hold":
+        return endings.Held(on_plan)
     if on_plan.verdict == "refuse":
         hint = "Narrow it: a shorter period, or conditions on indexed columns."
         finding = Finding(rule="plan-too-large", severity="error", message=on_plan.reason, hint=hint)
         course.found(attempt, [finding])
         return finding
-    with course.clock.phase("database"):
-        result = sandbox.run(ruled.statement, stopped, course.clock.left())
+    return None
+
+
+def _ran(course: Course, one: Run, result: Result | CoreError) -> Result | SandboxError:
+    if isinstance(result, CoreError):
+        return _of_the_sandbox(result)
+    attempt = one.attempt
     attempt.run = RunFigures(row_count=len(result.rows), bytes=result.bytes, elapsed_ms=result.elapsed_ms)
     rows_text = json.dumps(result.rows, ensure_ascii=False, separators=(",", ":"))
     ran = events.Ran(
         number=attempt.number, row_count=len(result.rows), bytes=result.bytes, cut_by=result.cut_by,
         elapsed_ms=result.elapsed_ms,
     )  # fmt: skip
-    course.tell(ran, {"sql": ruled.statement.sql, "rows": rows_text})
+    course.tell(ran, {"sql": _statement(one).sql, "rows": rows_text})
     return result
+
+
+def _of_the_sandbox(error: CoreError) -> SandboxError:
+    if not isinstance(error, SandboxError):
+        raise error
+    return error
 
 
 def may_go(ruling: Ruling) -> None:

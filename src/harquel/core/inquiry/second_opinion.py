@@ -32,8 +32,8 @@ from harquel.core.inquiry.doubt import asked, doubt_draft
 from harquel.core.inquiry.meant import meant_otherwise
 from harquel.core.inquiry.open_point import OpenPoint
 from harquel.core.inquiry.repair import Candidate
-from harquel.core.inquiry.run import may_go, run_statement, stumbled
-from harquel.core.inquiry.understood import Built, understood, wish
+from harquel.core.inquiry.run import Run, may_go, result_of, run_statement, stumbled
+from harquel.core.inquiry.understood import Built, built_from, understood, wish
 from harquel.core.inquiry.what_differs import explained
 from harquel.core.llm.model import LanguageModel, Message
 from harquel.core.prompts import SqlReply, compose, take_apart
@@ -68,6 +68,10 @@ class SecondWay:
         """What the reader was told beside the first draft, and said."""
         self._reading: Reading | None = None
         """That from which the second way was built."""
+        self._begun: tuple[Attempt, SecondOpinion] | None = None
+        """The control, as far as it was made before the first draft ran."""
+        self._run: Run | None = None
+        """Its run beside that draft's."""
 
     @property
     def independent(self) -> bool:
@@ -104,16 +108,42 @@ class SecondWay:
         self._read = asked_for, read
         return reply
 
+    def ready(self, candidate: Candidate) -> Run | None:
+        """The control, to be run at the same time as a draft: where it can be built from what the reader has said."""
+        course, reader = self._course, self._course.source.reader
+        known = self._begun is not None or course.inquiry.second_opinion is not None
+        if reader is None or self._read is None or known or course.released_by:
+            return None
+        reply = self._read[1]
+        if isinstance(reply, ModelError):
+            return None
+        with course.doing(CONTROL):
+            built = built_from(course, reply)
+            if not isinstance(built, Built):
+                return None
+            attempt, opinion = Attempt(number=candidate.attempt.number), SecondOpinion(model=reader.profile.name)
+            self._begun = attempt, opinion
+            self._take(built, attempt, opinion)
+        ruled, drafted = self._ruled, candidate.ruled.statement
+        if ruled is None or ruled.statement is None or ruled.ruling.verdict != "run":
+            return None
+        if drafted is not None and drafted.sql == ruled.statement.sql:
+            return None
+        self._run = Run(attempt, ruled, CONTROL)
+        return self._run
+
     def beside(self, candidate: Candidate) -> None:
         """Lays it beside a draft that has run: a caveat when it says something else, fewer when it says the same.
 
         Kept with the inquiry. Whatever goes wrong with the second draft is recorded and does the first one no harm.
         """
         assert candidate.result is not None
-        course, attempt = self._course, Attempt(number=candidate.attempt.number)
+        course, begun = self._course, self._begun
+        attempt = begun[0] if begun is not None else Attempt(number=0)
+        attempt.number = candidate.attempt.number
         candidate.findings = [f for f in candidate.findings if f.rule != DIFFERS]
         asked_before = course.inquiry.second_opinion
-        opinion = replace(asked_before) if asked_before is not None else SecondOpinion(model="")
+        opinion = replace(asked_before or (begun[1] if begun is not None else SecondOpinion(model="")))
         course.inquiry.second_opinion = candidate.opinion = opinion
         opinion.agrees = opinion.table = self._same = None
         released, course.released_by = course.released_by, ""
@@ -197,7 +227,8 @@ class SecondWay:
         if reader is not None and self._reads(doubtful):
             opinion.model, self._course.duty = reader.profile.name, CONTROL
             try:
-                self._control(reader, attempt, opinion)
+                if self._begun is None:
+                    self._control(reader, attempt, opinion)
             except ModelError as error:
                 opinion.said = str(error)
             if self._ruled is not None or not self._drafts():
@@ -216,6 +247,10 @@ class SecondWay:
         if not isinstance(built, Built):
             opinion.said = f"No query of our own can be built from how it reads the question: {built}"
             return
+        self._take(built, attempt, opinion)
+
+    def _take(self, built: Built, attempt: Attempt, opinion: SecondOpinion) -> None:
+        """Keeps how the question was understood, and rules on the statement that was built from it."""
         self._reading = built.reading
         opinion.reading = built.reading.told()
         opinion.parts = [
@@ -267,9 +302,8 @@ class SecondWay:
             opinion.agrees, opinion.said = True, "It is the same statement"
             return
         if self._result is None:
-            may_go(second.ruling)
             try:
-                found = run_statement(course, attempt, second)
+                found = self._ran(attempt, second)
             except SandboxError as error:
                 opinion.said = stumbled(course, attempt, error)
                 self._ruled = None
@@ -295,6 +329,13 @@ class SecondWay:
         opinion.agrees, opinion.said = True, "Another statement with the same result"
         if not self._same.whole:
             opinion.said += " as far as it goes, which settles nothing"
+
+    def _ran(self, attempt: Attempt, second: TextRuling) -> Result | Finding:
+        """What came of its run, beside the draft's or by itself. Raises Held, SandboxError."""
+        if self._run is not None and self._run.came is not None:
+            return result_of(self._run)
+        may_go(second.ruling)
+        return run_statement(self._course, attempt, second)
 
     def _why(self, first: Result, ruled: TextRuling, other: Result, second: TextRuling) -> str:
         course = self._course

@@ -47,8 +47,7 @@ def understood(
     faults: list[str] = []
     for _ in range(_TRIES):
         reply = course.ask(reader, messages, number) if reply is None else reply
-        with course.clock.phase("review"):
-            found = _built(course, reply)
+        found = built_from(course, reply)
         if isinstance(found, Built):
             return found
         faults = found[:_MOST_FAULTS]
@@ -56,15 +55,17 @@ def understood(
     return " ".join(faults)
 
 
-def _built(course: Course, reply: str) -> Built | list[str]:
-    reading = reading_of(reply)
-    if isinstance(reading, NoReading):
-        return [reading.fault]
-    faults = grounded(reading, asked(course), course.now)
-    if faults:
-        return faults
-    notes = course.source.notes
-    try:
-        return Built(reading, control(reading, course.catalog, notes, course.source.engine, course.now))
-    except NoControl as fault:
-        return [str(fault)]
+def built_from(course: Course, reply: str) -> Built | list[str]:
+    """The statement from what a reader said, or what is wrong with that."""
+    with course.clock.phase("review"):
+        reading = reading_of(reply)
+        if isinstance(reading, NoReading):
+            return [reading.fault]
+        faults = grounded(reading, asked(course), course.now)
+        if faults:
+            return faults
+        notes = course.source.notes
+        try:
+            return Built(reading, control(reading, course.catalog, notes, course.source.engine, course.now))
+        except NoControl as fault:
+            return [str(fault)]

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 
 from harquel.core.errors import CoreError
 from harquel.core.llm.model import Completion, LanguageModel, Message
+from harquel.core.together import together
 
 
 @dataclass(frozen=True)
@@ -20,16 +21,7 @@ class Call:
 
 
 def at_once(calls: Sequence[Call], stopped: Callable[[], bool], within_s: float) -> list[Completion | CoreError]:
-    """What each came to, in their order, once all have ended: none loses its reply by the fault of another."""
-
-    def made(call: Call) -> Completion | CoreError:
-        try:
-            return call.model.complete(call.messages, on_piece=call.on_piece, stopped=stopped, within_s=within_s)
-        except CoreError as error:
-            return error
-
-    # One of them by whoever asks, who waits anyway.
-    with ThreadPoolExecutor(max(1, len(calls) - 1)) as threads:
-        others = [threads.submit(made, call) for call in calls[1:]]
-        first = [made(call) for call in calls[:1]]
-        return [*first, *(other.result() for other in others)]
+    """What each came to, in their order; see together."""
+    return together([
+        partial(c.model.complete, c.messages, on_piece=c.on_piece, stopped=stopped, within_s=within_s) for c in calls
+    ])  # fmt: skip

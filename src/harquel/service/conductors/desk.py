@@ -5,9 +5,9 @@ from __future__ import annotations
 import threading
 import time
 from collections import deque
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from functools import partial
 from itertools import count
 from multiprocessing.connection import Connection
 from typing import Any, Final
@@ -20,6 +20,7 @@ from harquel.core.errors import CoreError
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import Message
 from harquel.core.scanning import tables_to_json
+from harquel.core.together import together
 
 from . import messages as say
 from .process import SHELF
@@ -152,25 +153,18 @@ class Desk:
             case say.WantCompletion():
                 return say.Reply(value=self._completion(wanted)), None
             case say.WantCompletions():
-                # One of them here, where nothing else is done meanwhile.
-                with ThreadPoolExecutor(max(1, len(wanted.calls) - 1)) as threads:
-                    others = [threads.submit(self._ended, call) for call in wanted.calls[1:]]
-                    first = [self._ended(call) for call in wanted.calls[:1]]
-                    return say.Reply(value=[*first, *(other.result() for other in others)]), None
+                return say.Reply(value=_ended(partial(self._completion, call) for call in wanted.calls)), None
             case say.WantStatement():
-                reply = source.sandbox.ask(wanted.op, wanted.statement, stopped, wanted.within_s)
-                return say.Reply(value=reply), None
+                return say.Reply(value=self._statement(wanted)), None
+            case say.WantStatements():
+                return say.Reply(value=_ended(partial(self._statement, each) for each in wanted.wanted)), None
 
     def _kept(self, parcel: tuple[int, bytes]) -> tuple[say.Reply, bytes | None]:
         kept, body = self._shelf.kept(parcel)
         return say.Reply(kept=kept), body
 
-    def _ended(self, wanted: say.WantCompletion) -> dict[str, Any]:
-        """What one of several calls came to."""
-        try:
-            return {"done": self._completion(wanted)}
-        except CoreError as error:
-            return {"error": type(error).__name__, "message": str(error), "hint": error.hint}
+    def _statement(self, wanted: say.WantStatement) -> dict[str, Any]:
+        return self._source.sandbox.ask(wanted.op, wanted.statement, self._watcher.cancelled, wanted.within_s)
 
     def _completion(self, wanted: say.WantCompletion) -> tuple[str, int, int]:
         source = self._source
@@ -183,3 +177,13 @@ class Desk:
         if model is source.model:
             source.gauge.learn(sum(len(m["content"]) for m in wanted.messages), done.prompt_tokens)
         return done.text, done.prompt_tokens, done.completion_tokens
+
+
+def _ended(calls: Iterable[Callable[[], Any]]) -> list[dict[str, Any]]:
+    """What each of several calls at the same time came to."""
+    return [
+        {"error": type(one).__name__, "message": str(one), "hint": one.hint, "fault": getattr(one, "fault", "")}
+        if isinstance(one, CoreError)
+        else {"done": one}
+        for one in together(list(calls))
+    ]

@@ -162,6 +162,13 @@ class WantStatement(_Message):
     within_s: float
 
 
+class WantStatements(_Message):
+    """Several at the same time. The reply holds for each what it came to: `done`, or its `error`."""
+
+    say: Literal["statements"] = "statements"
+    wanted: list[WantStatement] = Field(min_length=1, max_length=4)
+
+
 class Done(_Message):
     """The work came to its end; what came of it is the body."""
 
@@ -180,7 +187,9 @@ class Failed(_Message):
 
 
 Down = Annotated[Job | Reply | Stop | Unwritten, Field(discriminator="say")]
-Want = WantCatalog | WantExamples | WantGrant | WantAccount | WantCompletion | WantCompletions | WantStatement
+Asked = WantCatalog | WantExamples | WantGrant | WantAccount
+Run = WantCompletion | WantCompletions | WantStatement | WantStatements
+Want = Asked | Run
 Up = Annotated[Told | Want | Done | Failed, Field(discriminator="say")]
 REVIEWED: Final = TypeAdapter(Reviewed)
 _DOWN: TypeAdapter[Job | Reply | Stop | Unwritten] = TypeAdapter(Down)

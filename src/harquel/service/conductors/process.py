@@ -188,10 +188,7 @@ class _Work:
             for call in calls if isinstance(call.model, _Model)
         ]  # fmt: skip
         found = self.want(say.WantCompletions(calls=wanted), "model").value
-        return [
-            Completion(*one["done"]) if "done" in one else rebuilt(one["error"], one["message"], one["hint"], "")
-            for one in found
-        ]
+        return [one if isinstance(one, CoreError) else Completion(*one) for one in _ended(found)]
 
     def _catalog_of(self, refreshed: bool) -> Catalog:
         reply = self.want(say.WantCatalog(refreshed=refreshed), "database")
@@ -255,6 +252,14 @@ def rebuilt(name: str, message: str, hint: str, fault: str) -> CoreError:
     return found
 
 
+def _ended(found: list[dict[str, Any]]) -> list[Any]:
+    """What several things that were wanted at the same time came to: each what was done, or a CoreError."""
+    return [
+        one["done"] if "done" in one else rebuilt(one["error"], one["message"], one["hint"], one["fault"])
+        for one in found
+    ]
+
+
 class _Runner(StatementRunner):
     def __init__(self, engine_name: str, work: _Work) -> None:
         super().__init__(engine_name)
@@ -266,6 +271,14 @@ class _Runner(StatementRunner):
         wanted = say.WantStatement(op=op, statement=statement, within_s=within_s)
         reply: dict[str, Any] = self._work.want(wanted, "database").value
         return reply
+
+    def ask_each(
+        self, op: Any, statements: Sequence[RuledStatement], stopped: Callable[[], bool], within_s: float
+    ) -> list[dict[str, Any] | CoreError]:
+        if stopped():
+            raise Cancelled("stopped before the database was asked")
+        wanted = [say.WantStatement(op=op, statement=each, within_s=within_s) for each in statements]
+        return _ended(self._work.want(say.WantStatements(wanted=wanted), "database").value)
 
 
 class _Model:
