@@ -117,18 +117,39 @@ def asked_back(folder: Path) -> list[str]:
     read = written(READINGS, "special")
     special = yaml.safe_load((folder / "special.yaml").read_text("utf-8"))
     drafts = [Entry(e["id"], e["question"], e["readings"][0]["sql"]) for e in special if e["id"] in read]
+    return _became(folder, drafts, read, Policy(withhold_delicate=False))
+
+
+def never_answered(folder: Path) -> list[str]:
+    """What becomes of those without an answer where a model drafts all the same, by the policy one begins with."""
+    never = written(READINGS, "never")
+    special = yaml.safe_load((folder / "special.yaml").read_text("utf-8"))
+    drafts = [Entry(e["id"], e["question"], never[e["id"]]["draft"], e["kind"]) for e in special if e["id"] in never]
+    return _became(folder, drafts, {key: one["read"] for key, one in never.items()}, Policy())
+
+
+def _became(folder: Path, drafts: list[Entry], read: dict[str, Any], policy: Policy) -> list[str]:
     with tempfile.TemporaryDirectory(prefix="harquel-kit-") as name:
-        done = _inquiries(folder, Path(name), drafts, {e.key: e.sql for e in drafts}, "reading", read)
-        return [f"{entry.key}: {inquiry.outcome} {inquiry.trust or ''}".rstrip() for entry, inquiry in done]
+        done = _inquiries(folder, Path(name), drafts, {e.key: e.sql for e in drafts}, "reading", read, policy)
+        return [
+            " ".join((f"{e.key}:", e.kind, found.outcome or "", found.trust or "", *sorted(_codes(found))))
+            for e, found in done
+        ]
+
+
+def _codes(inquiry: Inquiry) -> set[str]:
+    told = inquiry.answer.caveats if inquiry.answer is not None else inquiry.attempts[-1].findings
+    return {c.rule for c in told}
 
 
 def _inquiries(
-    folder: Path, made: Path, drafts: list[Entry], seconds: dict[str, str], when: When, read: dict[str, Any]
-) -> Iterator[tuple[Entry, Inquiry]]:
+    folder: Path, made: Path, drafts: list[Entry], seconds: dict[str, str], when: When, read: dict[str, Any],
+    policy: Policy | None = None,
+) -> Iterator[tuple[Entry, Inquiry]]:  # fmt: skip
     database = made / "kit.db"
     subprocess.run([sys.executable, str(folder / "build.py"), str(database)], check=True, capture_output=True)
     terms = ReviewTerms(second_opinion={"reading": "never", "both": None}.get(when, when))
-    policy = Policy(withhold_delicate=False, review=terms)
+    policy = (policy or Policy(withhold_delicate=False)).model_copy(update={"review": terms})
     sandbox = demo_sandbox(database, query_s=policy.limits.query_s, memory_mb=policy.limits.memory_mb)
     try:
         base: Source = source_of(keeper_of(database, policy), Scripted(""), sandbox, policy, Notes())  # type: ignore[arg-type]
@@ -179,7 +200,7 @@ def main() -> int:
     options.add_argument("--folder", type=Path, default=Path(os.environ.get("HARQUEL_KIT", FOLDER)))
     options.add_argument("--second", choices=get_args(When), action="append")
     options.add_argument("--cases", action="store_true", help="name each draft that came out wrong")
-    options.add_argument("--special", action="store_true", help="the questions that can be meant in two ways, instead")
+    options.add_argument("--special", action="store_true", help="the questions that have no answer or several, instead")
     given = options.parse_args()
     if not (given.folder / "cases.yaml").exists():
         print(f"There is no kit in {given.folder}: nothing to measure. --folder says where it is.")
@@ -187,6 +208,7 @@ def main() -> int:
     logging.disable(logging.ERROR)
     if given.special:
         print("Can be meant in two ways:", *asked_back(given.folder), sep="\n  ", flush=True)
+        print("Without an answer, and drafted all the same:", *never_answered(given.folder), sep="\n  ", flush=True)
         return 0
     for when in given.second or get_args(When):
         found = measured(given.folder, when)

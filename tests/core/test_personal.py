@@ -82,6 +82,12 @@ def marked(of: Table) -> set[str]:
     return {c.name for c in propose(of).columns if c.looks_personal}
 
 
+def test_names_and_pay_of_people_are_theirs_whatever_they_are_called() -> None:
+    told = [(name, "TEXT", "") for name in ("given_name", "familyName", "forename", "monthly_salary", "grade", "wages")]
+    assert marked(table("technician", ("id", "INT", ""), *told)) == {"given_name", "familyName", "forename",
+                                                                    "monthly_salary", "wages"}  # fmt: skip
+
+
 def test_a_comment_says_what_a_name_does_not() -> None:
     said = table("roster", ("ref", "TEXT", "Personal identification number"), ("code", "TEXT", "not personal"))
     assert marked(said) == {"ref"}

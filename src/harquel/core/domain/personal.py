@@ -16,12 +16,12 @@ from harquel.core.domain.catalog import Catalog, Column, Table, Value
 from harquel.core.domain.notes import Notes
 
 _DELICATE = re.compile(
-    r"(^|_)(e?mail|phone|mobile|fax|address|street|iban|bic|ssn|passport|first_?name|"
-    r"last_?name|sur_?name|full_?name|password|passwd|secret|token|api_?key|salt|hash)(_|$)",
+    r"(^|_)(e?mail|phone|mobile|fax|address|street|iban|bic|ssn|passport|(first|given|fore)_?name|"
+    r"(last|family|sur|full)_?name|salary|wages?|password|passwd|secret|token|api_?key|salt|hash)(_|$)",
     re.IGNORECASE,
 )
 _PEOPLE = re.compile(
-    r"(^|_)(e?mail|phone|mobile|passport|ssn|first_?name|last_?name|sur_?name|full_?name|gender)(_|$)", re.IGNORECASE
+    r"(^|_)(e?mail|phone|mobile|passport|ssn|(first|given|fore|last|family|sur|full)_?name|gender)(_|$)", re.IGNORECASE
 )
 _BORN = re.compile(r"(^|_)(birth|birthday|born|dob)(_|$)|birth_?date", re.IGNORECASE)
 _SOMEBODY = re.compile(
