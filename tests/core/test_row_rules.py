@@ -143,6 +143,13 @@ def readings(draw: st.DrawFn) -> Reading:
         plain: dict[str, Any] = {"column": f"{there}.{number}", "values": [draw(st.integers(0, 60))]}
         plain["is"] = draw(st.sampled_from(["equal", "less", "at least"]))
         kinds = [plain, {"column": of(there), "is": "empty"}, {"any": [plain, {"column": of(table), "is": "empty"}]}]
+        if depth == 0:
+            held = draw(st.sampled_from([*COLUMNS]))
+            figure = draw(st.sampled_from(["average", "maximum", "count", "distinct"]))
+            within = draw(st.sampled_from([{}, {"within": of(table), "rows": table, "of": f"{table}.id"}]))
+            than = {"rows": held, "figure": figure, "of": f"{held}.id", "only": [condition(held, 1)], **within}
+            than |= {"only": []} if within else {}
+            kinds.append({"column": f"{there}.{number}", "is": draw(st.sampled_from(["more", "equal"])), "than": than})
         for one in POINT.get(table, []) if depth == 0 else []:
             kinds.append({"worth": {"of": inner(one)}, "is": "at least", "values": [draw(st.integers(0, 3))]})
             bound = draw(st.sampled_from([{}, {"at_least": 2}, {"at_most": 3}]))
@@ -169,11 +176,14 @@ def readings(draw: st.DrawFn) -> Reading:
     ]  # fmt: skip
     if draw(st.integers(0, 5)) == 0:
         return Reading.model_validate(made | {"figures": [{"figure": "median", "of": f"{rows}.id"}]})
+    if draw(st.integers(0, 5)) == 0:
+        of_groups = {"across": {"figure": draw(st.sampled_from(["average", "maximum"])), "of": 1}}
+        return Reading.model_validate(made | {"figures": figures[:2], "per": [{"column": of(rows)}]} | of_groups)
     per = [{"column": shown}] * draw(st.integers(0, 1))
     return Reading.model_validate(made | {"figures": figures, "per": per, "order": [{"by": p["column"]} for p in per]})
 
 
-@settings(max_examples=12, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=20, deadline=None, suppress_health_check=list(HealthCheck))
 @given(reading=readings())
 def test_a_control_is_as_if_the_rest_were_not_there(reading: Reading, sides: tuple[Side, Side]) -> None:
     """What we build ourselves passes the same rules: nobody is told by the second way what the first may not show."""

@@ -108,6 +108,7 @@ def _ordered_by(statement: Statement) -> int | None:
 
 def _as_asked(first: Result, other: Result, reading: Reading) -> bool:
     """By what the control of the reading gave; which come first of a few that are wanted is seen in the rows."""
+    reading = reading.given()
     if not reading.order or reading.top is not None:
         return True
     by, names = reading.order[0].by, [*(p.column for p in reading.per), *reading.figures, *reading.show]
@@ -159,7 +160,7 @@ def _formed(
     if found is None and below is not None:
         found = holds(first, below, keys)
         # What tells the figures apart may be the wrong way round where the reading does not say it.
-        named = len(below) == len(reading.per) + 2
+        named = len(below) == len(reading.given().per) + 2
         found = replace(found, whole=found.whole and named) if found is not None else None
     return found
 

@@ -48,7 +48,9 @@ Reply with one JSON object and nothing else. Leave out what the question does no
  "show": ["table.column", {"of": "today", "since": "table.column", "unit": "days"}], "distinct": true,
  "empty": true,
  "only": [{"column": "table.column", "is": "equal | in | less | at most | more | at least | between | like | empty",
-   "values": [], "unit": "weekday | hour", "other": "a column instead of values", "not": true, "words": ""},
+   "values": [], "unit": "weekday | hour | clock", "other": "a column instead of values", "not": true, "words": ""},
+   {"column": "table.column", "is": "more", "than": {"rows": "table", "figure": "average | minimum | maximum | sum |
+    count", "of": "table.column", "only": [], "within": "table.column", "words": ""}},
    {"worth": {"of": "table.column", "since": "table.column", "unit": "days"}, "is": "more", "values": [60]},
    {"any": [conditions, of which one holds]},
    {"has": "a table that points at these rows", "key": "by which of its columns, where several do", "only": [],
@@ -56,7 +58,7 @@ Reply with one JSON object and nothing else. Leave out what the question does no
  "during": [{"column": "left out: the time that dates the rows", "from": "2026-08-01", "until": "2026-09-01"}],
  "per": [{"column": "table.column", "unit": "year | quarter | month | week | day | weekday | hour", "empty": true}],
  "keep": [{"figure": 0, "is": "at least", "value": 3}, {"figure": 0, "is": "more", "within": "table.column"}],
- "tally": true,
+ "tally": true, "across": {"figure": "average | minimum | maximum | sum", "of": 0, "per": [1], "words": ""},
  "each": {"per": "table.column", "by": "table.column, or a figure's place", "descending": true, "top": 1},
  "order": [{"by": 0, "descending": true}], "top": 5, "open": ["what of the question does not fit this form"],
  "words": "those that say which rows are meant", "idle": ["words that ask for nothing"],
@@ -72,7 +74,10 @@ Rules:
   "empty" says that they are asked for.
 - What is given for each row of a table, not for each value, is per its key, table.id: the program adds the name.
 - "keep" without a value keeps the groups beyond the average of all, or of those with the same "within"; "tally" asks
-  only how many groups stay.
+  only how many groups stay. "across" makes one figure of what the groups have: the average per month is the average
+  across groups per month; its "per" names, by their places, what it is given for each of.
+- "than" compares with one figure by itself, over any rows: the average of all, or of those with the same "within"; the
+  length of one ship is the maximum over the rows of that name. "clock" is a time of day, as in 07:30.
 - "each" keeps the first of each: the newest one of every customer, the three best of every route.
 - Conditions that the notes always add, and those of a measure, are added by the program: leave them out.
 - A column of a table that several keys lead to is named along the key: "parent_id>member.name".

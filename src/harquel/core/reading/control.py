@@ -18,17 +18,16 @@ from sqlglot import exp
 from harquel.core.domain.catalog import Catalog, Column
 from harquel.core.domain.notes import Measure, Notes
 from harquel.core.domain.statements import DraftedStatement
+from harquel.core.reading.folded import FOLDED, case, folded, only_of, ratio
 from harquel.core.reading.literals import TIMES, of_day
 from harquel.core.reading.paths import NoControl, Way, table_named, way_to
-from harquel.core.reading.rows import FUNCTIONS, SIGNS, Place, Rows, all_of, column_of
-from harquel.core.reading.value import Condition, Figure, Inner, Kept, Order, Per, Reading, Worth
+from harquel.core.reading.rows import FUNCTIONS, SIGNS, Place, Rows, all_of, column_of, divided
+from harquel.core.reading.value import Across, Condition, Figure, Inner, Kept, Order, Per, Reading, Worth
 from harquel.core.sql import ParseFault, render
 from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.tree import identifier
 
 _UNITS: Final = {"year": "%Y", "month": "%Y-%m", "day": "%Y-%m-%d"}
-_FOLDED: Final = {"difference", "ratio", "percent", "part", "running", "change"}
-_NARROWED: Final = frozenset({exp.Sum, exp.Avg, exp.Min, exp.Max, exp.Count})
 _MOST_WEIGHT: Final = 60
 """Figures that a statement may repeat in all."""
 _PLACE: Final = "place_within"
@@ -78,7 +77,8 @@ class _Statement:
         columns: list[exp.Expr] = [exp.Alias(this=node, alias=identifier(name)) for node, name in named]
         if any(figure.figure == "median" for figure in reading.figures):
             return self._median(columns)
-        order = [self._ordered(o, reading, figures or shown) for o in reading.order]
+        crossed = reading.across is not None
+        order = [] if crossed else [self._ordered(o, reading, figures or shown) for o in reading.order]
         select = self.rows.select(columns)
         if groups:
             select.set("group", exp.Group(expressions=[g.copy() for g in groups]))
@@ -87,7 +87,9 @@ class _Statement:
             select.set("having", exp.Having(this=all_of(bounds)))
         if reading.distinct and shown:
             select.set("distinct", exp.Distinct())
-        if reading.each is not None or reading.tally or len(bounds) < len(reading.keep):
+        if reading.across is not None:
+            select, order = self._across(self._of_the_whole(select, figures), reading.across, columns)
+        elif reading.each is not None or reading.tally or len(bounds) < len(reading.keep):
             select, order = self._of_the_whole(select, figures), []
         if order:
             select.set("order", exp.Order(expressions=order))
@@ -121,7 +123,7 @@ class _Statement:
 
     def _extra(self) -> list[exp.Expr]:
         """What stands beside: of a group it is that of one of its rows."""
-        if self.beside and (self.reading.distinct or self.reading.tally):
+        if self.beside and (self.reading.distinct or self.reading.tally or self.reading.across):
             raise NoControl("Nothing can stand beside rows that are told apart by what is asked for.")
         columns = [self.rows.column(name) for name in self.beside]
         return [exp.Min(this=column) for column in columns] if self.reading.figures else [*columns]
@@ -154,6 +156,29 @@ class _Statement:
             whole.set("where", exp.Where(this=all_of(tests)))
         return whole
 
+    def _across(self, select: exp.Select, across: Across, columns: list[exp.Expr]) -> tuple[exp.Select, list[exp.Expr]]:
+        """One figure of what the groups have, for each of fewer of them, and its order."""
+        reading = self.reading
+        first = len(reading.per)
+        if across.of >= len(reading.figures) or not all(n < first for n in across.per) or reading.tally:
+            raise NoControl("What is made across groups is of one of their figures, for some of what they are per.")
+        names = [column.alias for column in columns]
+        groups = [column_of("a", names[n]) for n in across.per]
+        value = FUNCTIONS[across.figure](this=column_of("a", names[first + across.of]))
+        shown = [exp.alias_(group, names[n]) for group, n in zip(groups, across.per, strict=True)]
+        whole = exp.Select(expressions=[*shown, exp.alias_(value, f"{across.figure}_of_all")])
+        whole.set("from_", exp.From(this=exp.Subquery(this=select, alias=exp.TableAlias(this=identifier("a")))))
+        if groups:
+            whole.set("group", exp.Group(expressions=[group.copy() for group in groups]))
+        order: list[exp.Expr] = []
+        for one in reading.order:
+            places = [n for n in across.per if reading.per[n].column == one.by]
+            if one.by != 0 and not places:
+                raise NoControl("What is made across groups is ordered by itself, or by what it is given for.")
+            node = column_of("a", names[places[0]]) if places else value.copy()
+            order.append(exp.Ordered(this=node, desc=one.descending, nulls_first=False))
+        return whole, order
+
     def _within(self, kept: Kept) -> list[exp.Expr] | None:
         return [self._ordered(Order(by=kept.within), self.reading, []).this] if kept.within is not None else None
 
@@ -177,7 +202,7 @@ class _Statement:
         names = dict.fromkeys(_of(f) for f in reading.figures if f.figure == "measure")
         if not names:
             return None
-        if len(names) > 1 or any(f.figure not in {"measure", *_FOLDED} for f in reading.figures):
+        if len(names) > 1 or any(f.figure not in {"measure", *FOLDED} for f in reading.figures):
             raise NoControl("Several measures, or a measure beside another figure, count different rows.")
         measure = self.place.notes.measures.get(next(iter(names)))
         if measure is None:
@@ -191,7 +216,7 @@ class _Statement:
         weights: list[int] = []
         for figure in reading.figures:
             # One that is made of others repeats all that they are made of.
-            apart = figure.figure not in _FOLDED or figure.between is None
+            apart = figure.figure not in FOLDED or figure.between is None
             weights.append(1 if apart else sum(weights[n] for n in figure.between or () if 0 <= n < len(weights)))
             if sum(weights) > _MOST_WEIGHT:
                 raise NoControl("Figures of figures of figures are too much to work out.")
@@ -199,12 +224,12 @@ class _Statement:
         return made
 
     def _figure(self, figure: Figure, before: list[exp.Expr], groups: list[exp.Expr]) -> exp.Expr:
-        if figure.figure in _FOLDED:
-            found = _folded(figure, before, groups)
+        if figure.figure in FOLDED:
+            found = folded(figure, before, groups)
         else:
             test = self._narrowed(figure)
             found = self._share(test) if figure.figure == "share" else self._plain(figure, test)
-        return _divided(found, figure.divided)
+        return divided(found, figure.divided)
 
     def _narrowed(self, figure: Figure) -> exp.Expr | None:
         measure = self.place.notes.measures.get(_of(figure)) if figure.figure == "measure" else None
@@ -216,21 +241,21 @@ class _Statement:
     def _share(self, test: exp.Expr | None) -> exp.Expr:
         if test is None:
             raise NoControl("A share needs to be told which rows it is of.")
-        part = exp.Mul(this=exp.Literal.number("100.0"), expression=exp.Count(this=_case(test, exp.Literal.number(1))))
-        return _ratio(part, exp.Count(this=exp.Star()))
+        part = exp.Mul(this=exp.Literal.number("100.0"), expression=exp.Count(this=case(test, exp.Literal.number(1))))
+        return ratio(part, exp.Count(this=exp.Star()))
 
     def _plain(self, figure: Figure, test: exp.Expr | None) -> exp.Expr:
         if figure.figure == "measure":
             agreed = self.rows.noted(self.place.notes.measures[_of(figure)].sql)
-            return exp.Paren(this=agreed if test is None else _only_of(agreed, test))
+            return exp.Paren(this=agreed if test is None else only_of(agreed, test))
         if figure.figure == "count":
             if figure.of is not None:
                 raise NoControl("Rows are counted, not a column; the different values of one are distinct.")
-            return exp.Count(this=_case(test, exp.Literal.number(1)) if test is not None else exp.Star())
+            return exp.Count(this=case(test, exp.Literal.number(1)) if test is not None else exp.Star())
         if figure.of is None:
             raise NoControl(f"It is not said of which column the {figure.figure} is.")
         value = self.rows.worth(figure, figure.figure in ("sum", "average", "median"))
-        held = _case(test, value) if test is not None else value
+        held = case(test, value) if test is not None else value
         if figure.figure == "median":
             return held
         if figure.figure == "distinct":
@@ -238,7 +263,7 @@ class _Statement:
         return FUNCTIONS[figure.figure](this=held)
 
     def _worth(self, worth: Worth) -> exp.Expr:
-        return _divided(self.rows.worth(worth), worth.divided)
+        return divided(self.rows.worth(worth), worth.divided)
 
     def _leading_somewhere(self, name: str) -> None:
         """Only rows from which keys lead to that column: what is told apart is things, and none is no thing."""
@@ -316,69 +341,3 @@ def _last(name: str) -> str:
 
 def _of(worth: Worth) -> str:
     return f"{worth.of.figure} {worth.of.rows}" if isinstance(worth.of, Inner) else worth.of or ""
-
-
-def _divided(value: exp.Expr, by: float) -> exp.Expr:
-    return exp.Div(this=exp.Paren(this=value), expression=exp.Literal.number(by)) if by != 1 else value
-
-
-def _folded(figure: Figure, before: list[exp.Expr], groups: list[exp.Expr]) -> exp.Expr:
-    places = figure.between or (-1, -1)
-    if not all(0 <= n < len(before) for n in places):
-        raise NoControl(f"A {figure.figure} is between two earlier figures, by their places.")
-    one, other = (exp.Paren(this=before[n].copy()) for n in places)
-    if figure.figure in ("part", "running", "change"):
-        return _over_groups(figure, one, groups)
-    if figure.figure == "difference":
-        return exp.Sub(this=one, expression=other)
-    factor = "100.0" if figure.figure == "percent" else "1.0"
-    return _ratio(exp.Mul(this=exp.Literal.number(factor), expression=one), other)
-
-
-def _over_groups(figure: Figure, one: exp.Expr, groups: list[exp.Expr]) -> exp.Expr:
-    """A figure of a group beside those of the others."""
-    if one.find(exp.Window):
-        raise NoControl(f"A {figure.figure} is of a figure that each group has for itself.")
-    if figure.figure == "part":
-        hundredfold = exp.Mul(this=exp.Literal.number("100.0"), expression=one)
-        return _ratio(hundredfold, exp.Window(this=exp.Sum(this=one.copy())))
-    if not groups:
-        raise NoControl(f"A {figure.figure} needs to be told along what.")
-    order = exp.Order(expressions=[exp.Ordered(this=groups[0].copy(), nulls_first=False)])
-    if figure.figure == "running":
-        return exp.Window(this=exp.Sum(this=one.copy()), order=order)
-    return exp.Sub(this=one, expression=exp.Window(this=exp.Lag(this=one.copy()), order=order))
-
-
-def _ratio(part: exp.Expr, whole: exp.Expr) -> exp.Expr:
-    """A fraction that is not cut off, and nothing where there is no whole."""
-    return exp.Div(this=part, expression=exp.Nullif(this=whole, expression=exp.Literal.number(0)))
-
-
-def _only_of(measure: exp.Expr, test: exp.Expr) -> exp.Expr:
-    """A measure over those of its rows that meet a condition: each of its sums and counts is of those.
-
-    Raises NoControl.
-    """
-    held = exp.Paren(this=measure.copy())
-    for found in list(held.find_all(exp.AggFunc)):
-        if type(found) not in _NARROWED or found.find_ancestor(exp.Filter, exp.Window, exp.Query) is not None:
-            raise NoControl("This measure cannot be narrowed: it is made of more than sums and counts of rows.")
-        inner = found.this
-        if isinstance(inner, exp.Distinct):
-            if len(inner.expressions) != 1:
-                raise NoControl("A measure of several distinct columns is of all its rows.")
-            inner.set("expressions", [_case(test.copy(), inner.expressions[0])])
-        else:
-            one = inner if not isinstance(inner, exp.Star) else exp.Literal.number(1)
-            found.set("this", _case(test.copy(), one))
-    for ratio in list(held.find_all(exp.Div)):
-        # Without such rows there is nothing to divide by, which is no error.
-        ratio.set("expression", exp.Nullif(this=ratio.expression, expression=exp.Literal.number(0)))
-    found = held.this
-    assert isinstance(found, exp.Expr)
-    return found
-
-
-def _case(test: exp.Expr, value: exp.Expr) -> exp.Expr:
-    return exp.Case(ifs=[exp.If(this=test, true=value)])

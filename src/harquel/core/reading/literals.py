@@ -14,6 +14,7 @@ from harquel.core.reading.paths import NoControl
 from harquel.core.reading.value import Compared, Plain
 
 _DAY: Final = re.compile(r"\d{4}-\d\d-\d\d\Z")
+_CLOCK: Final = re.compile(r"([01]?\d|2[0-4]):([0-5]\d)(:00)?\Z")
 _LARGEST: Final = 10**30
 """Whole numbers beyond what any column holds."""
 TIMES: Final = frozenset({"temporal", "text", "other"})
@@ -46,6 +47,14 @@ def moment(text: str) -> str:
     if at.tzinfo is not None:
         raise NoControl(f"{text!r} names a zone; times stand without one.")
     return at.date().isoformat() if at.time() == dt.time() else at.isoformat(" ")
+
+
+def clock(value: Plain) -> str:
+    """A time of day as it is compared: hours and minutes. Raises NoControl."""
+    found = _CLOCK.match(value) if isinstance(value, str) else None
+    if found is None:
+        raise NoControl(f"{str(value)[:60]!r} is no time of day, as in 07:30.")
+    return f"{int(found[1]):02}:{found[2]}"
 
 
 def of_day(column: Column) -> bool:

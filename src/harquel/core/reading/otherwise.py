@@ -50,6 +50,7 @@ def parts_of(
     reading: Reading, rows: Sequence[Sequence[Any]], catalog: Catalog, notes: Notes, beside: Sequence[Beside] = ()
 ) -> list[Part]:
     """The columns of a control, in their order; `rows` is what it gave, without what stands beside."""
+    reading = reading.given()
     columns = [tuple(row[place] for row in rows) for place in range(_width(reading))]
     asked, first, shown = reading.asked_for(), len(reading.per), len(reading.per) + len(reading.figures)
     if reading.tally:
@@ -83,6 +84,7 @@ def _width(reading: Reading) -> int:
 
 def beneath(reading: Reading, parts: Sequence[Part]) -> list[Part] | None:
     """The same with its figures beneath each other, a row for each, and what tells them apart as a column."""
+    reading = reading.given()
     first = len(reading.per)
     asked = [n for n in sorted(reading.asked_for()) if first <= n < first + len(reading.figures)]
     if len(asked) < 2 or reading.tally or not parts:

@@ -11,9 +11,9 @@ from sqlglot import exp
 
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.notes import Measure, Notes
-from harquel.core.reading.literals import NUMBERS, TIMES, compared, equal_to, literal, moment, of_day
+from harquel.core.reading.literals import NUMBERS, TIMES, clock, compared, equal_to, literal, moment, of_day
 from harquel.core.reading.paths import NoControl, Step, Way, pointing, table_named, way_to
-from harquel.core.reading.value import Condition, Inner, Term, Time, Worth
+from harquel.core.reading.value import Condition, Inner, Standard, Term, Time, Worth
 from harquel.core.sql import ParseFault, parse
 from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.tree import identifier
@@ -201,24 +201,48 @@ class Rows:
             nobody = exp.Is(this=other.copy(), expression=exp.Null())
             # Who is nobody is not somebody else.
             return either(found, either(empty, nobody)) if given.turned else found
+        if given.than is not None:
+            found = self._held_against(node, given, given.than)
+            return exp.and_(found, exp.Not(this=empty)) if given.turned and column.nullable else found
         codes = self.place.notes.of(table.name).columns.get(column.name)
         values = tuple(equal_to(v, column, codes.codes if codes else {}) for v in given.values)
         if given.unit is not None:
             if column.kind not in TIMES:
                 raise NoControl(f"{given.column} holds no times.")
             part = self.written(DIALECTS[self.place.engine].parts[given.unit], at=node)
-            found = compared(part, replace(column, type="INTEGER"), given.how, given.values)
+            of_clock = given.unit == "clock"
+            sought = tuple(map(clock, given.values)) if of_clock else given.values
+            found = compared(part, replace(column, type="TEXT" if of_clock else "INTEGER"), given.how, sought)
         else:
             found = compared(node, column, given.how, values)
         # What is empty is not equal to anything, and so belongs to what is not.
         return exp.and_(found, exp.Not(this=empty)) if given.turned and column.nullable else found
 
+    def _held_against(self, value: exp.Expr, given: Condition, than: Standard) -> exp.Expr:
+        """A value held against one figure by itself."""
+        if given.how not in SIGNS or given.values or given.unit is not None:
+            raise NoControl("A figure by itself is compared with equal, less, at most, more or at least.")
+        return SIGNS[given.how](this=value, expression=self._standard(than))
+
+    def _standard(self, given: Standard) -> exp.Expr:
+        inner = self._inside(given.rows, "s")
+        inner.conditions(given.only, given.during, None, inner.touched(given.only))
+        if given.within is not None:
+            inner.where.append(exp.EQ(this=inner.column(given.within), expression=self.column(given.within)))
+        if given.figure == "count":
+            return exp.Paren(this=inner.select([exp.Count(this=exp.Star())]))
+        value = inner.worth(given, given.figure in ("sum", "average"))
+        if given.figure == "distinct":
+            return exp.Paren(this=inner.select([exp.Count(this=exp.Distinct(expressions=[value]))]))
+        return exp.Paren(this=inner.select([divided(FUNCTIONS[given.figure](this=value), given.divided)]))
+
     def _on_worth(self, worth: Worth, given: Condition) -> exp.Expr:
+        if given.than is not None:
+            value = self.worth(worth, numbers=worth.since is None)
+            return self._held_against(divided(value, worth.divided), given, given.than)
         if not all(isinstance(v, int | float) for v in given.values) or given.how in ("like", "empty"):
             raise NoControl("What a row is worth is compared with numbers.")
-        value = self.worth(worth, numbers=worth.since is None)
-        if worth.divided != 1:
-            value = exp.Div(this=exp.Paren(this=value), expression=exp.Literal.number(worth.divided))
+        value = divided(self.worth(worth, numbers=worth.since is None), worth.divided)
         return compared(value, Column("worth", "NUMERIC", nullable=True), given.how, given.values)
 
     def _alike(self, one: exp.Expr, is_: Column, other: exp.Expr, of: Column) -> tuple[exp.Expr, exp.Expr]:
@@ -240,11 +264,15 @@ class Rows:
         tests = [sign(this=count.copy(), expression=exp.Literal.number(n)) for sign, n in bounds if n is not None]
         return exp.Not(this=exp.Paren(this=all_of(tests))) if given.turned else all_of(tests)
 
+    def _inside(self, table: str, mark: str) -> Rows:
+        """Rows of a table in a query within this one."""
+        if self.within >= _DEEPEST:
+            raise NoControl(f"Conditions on other rows are nested more than {_DEEPEST} deep.")
+        return Rows(table, self.place, f"{self.mark}{mark}{self.within}", self.within + 1)
+
     def _pointing(self, table: str, key: str | None) -> Rows:
         """The rows of a table that point at one of these."""
-        if self.within >= _DEEPEST:
-            raise NoControl(f"Conditions on rows that point here are nested more than {_DEEPEST} deep.")
-        inner = Rows(table, self.place, f"{self.mark}x{self.within}", self.within + 1)
+        inner = self._inside(table, "x")
         steps = pointing(inner.base, self.base, key, self.place.catalog)
         last = steps[-1]
         alias = inner.joined(Way(steps[:-1], last.table, self.base.columns[0]))
@@ -332,6 +360,11 @@ class Rows:
         if column.kind not in TIMES:
             raise NoControl(f"{name} holds no times.")
         return node
+
+
+def divided(value: exp.Expr, by: float) -> exp.Expr:
+    """A value in another unit."""
+    return exp.Div(this=exp.Paren(this=value), expression=exp.Literal.number(by)) if by != 1 else value
 
 
 def column_of(alias: str, name: str) -> exp.Column:

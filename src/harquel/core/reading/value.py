@@ -44,10 +44,12 @@ class Condition(_Said):
     column: Name | None = None
     how: Compared = Field(default="equal", alias="is")
     values: tuple[Plain, ...] = Field(default=(), max_length=100)
-    unit: Literal["weekday", "hour"] | None = None
-    """What of a time is compared: its weekday (0 is Sunday), or its hour."""
+    unit: Literal["weekday", "hour", "clock"] | None = None
+    """What of a time is compared: its weekday (0 is Sunday), its hour, or the time of day, as in 07:30."""
     other: Name | None = None
     """Another column to compare with, instead of values."""
+    than: Standard | None = None
+    """A figure by itself to compare with, instead of values: the average of all, the length of one of them."""
     worth: Worth | None = None
     """Instead of a column, what a row is worth: how long it took, or what others come to that point at it."""
     any: tuple[Condition, ...] = Field(default=(), max_length=MOST)
@@ -97,6 +99,17 @@ class Worth(_Said):
     unit: Literal["days", "hours", "minutes"] = "days"
     divided: float = Field(default=1, gt=0)
     """By how much it is divided, to give it in another unit."""
+
+
+class Standard(Worth):
+    """One figure over rows of any table, that another value is held against."""
+
+    rows: Name
+    figure: Literal["average", "minimum", "maximum", "sum", "count", "distinct"] = "average"
+    only: tuple[Condition, ...] = Field(default=(), max_length=MOST)
+    during: tuple[Time, ...] = Field(default=(), max_length=MOST)
+    within: Name | None = None
+    """Over those rows only that have the same of this column as the row itself."""
 
 
 class Figure(Worth):
@@ -153,6 +166,16 @@ class Kept(_Said):
     """Over those groups only that have the same of this column."""
 
 
+class Across(_Said):
+    """One figure made of what an earlier one is in each group: the average of a month, the most that anybody has."""
+
+    figure: Literal["average", "minimum", "maximum", "sum"] = "average"
+    of: int = Field(default=0, ge=0, lt=MOST)
+    """Of which figure, by its place."""
+    per: tuple[Annotated[int, Field(ge=0, lt=MOST)], ...] = Field(default=(), max_length=MOST)
+    """For each of what it is given, by their places in the reading's `per`; left out, once."""
+
+
 class Reading(_Said):
     """A question as it is understood. What does not fit stands in `open`, in words, and is not forced into the rest.
 
@@ -175,6 +198,8 @@ class Reading(_Said):
     keep: tuple[Kept, ...] = Field(default=(), max_length=MOST)
     tally: bool = False
     """Whether only how many groups stay is asked for."""
+    across: Across | None = None
+    """What is made of the groups' figures; then the groups themselves are not given."""
     each: Each | None = None
     order: tuple[Order, ...] = Field(default=(), max_length=MOST)
     top: int | None = Field(default=None, ge=1, le=100_000)
@@ -190,12 +215,22 @@ class Reading(_Said):
         """As it is kept and shown: what was left out is left out."""
         return self.model_dump(mode="json", by_alias=True, exclude_unset=True)
 
+    def given(self) -> Reading:
+        """The same as far as its columns go: what is made across groups is one figure for each of fewer of them."""
+        if self.across is None:
+            return self
+        per = tuple(self.per[n] for n in self.across.per if n < len(self.per))
+        made = Figure(figure=self.across.figure)
+        return self.model_copy(update={"per": per, "figures": (made,), "keep": (), "each": None, "across": None})
+
     def asked_for(self, ranks: bool = False) -> frozenset[int]:
         """The columns of its statement that an answer must have: figures that are not there for another figure, or to
         say which groups are meant, only; with `ranks` the latter too.
         """
         if self.tally:
             return frozenset({0})
+        if self.across is not None:
+            return self.given().asked_for(ranks)
         used = {place for figure in self.figures for place in figure.between or ()}
         first = len(self.per)
         if first and not ranks:
@@ -231,21 +266,26 @@ class Reading(_Said):
             yield from figure.during
         for condition in self.conditions():
             yield from condition.during
-            for one in _inner(condition.worth):
+            yield from condition.than.during if condition.than is not None else ()
+            for one in (*_inner(condition.worth), *_inner(condition.than)):
                 yield from one.during
 
     def quoted(self) -> Iterator[str]:
         """The words of the question that its parts stand for."""
         parts: list[_Said] = [self, *self.figures, *self.conditions(), *self.times(), *self.per, *self.keep]
         parts += [*self.order, *self.inner(), *(shown for shown in self.show if isinstance(shown, Worth))]
-        parts += [self.each] if self.each is not None else []
+        parts += [one for one in (self.each, self.across, *self._standards()) if one is not None]
         yield from (part.words for part in parts if part.words)
+
+    def _standards(self) -> Iterator[Standard]:
+        yield from (c.than for c in self.conditions() if c.than is not None)
 
     def narrowing(self) -> Iterator[str]:
         """The words of those parts that can say that something is not so: conditions, times, which groups there are."""
         parts: list[_Said] = [*self.conditions(), *self.times(), *self.keep, *(p for p in self.per if p.empty)]
         parts += [f for f in self.figures if f.only or f.during or f.figure == "distinct"]
         parts += [one for one in self.inner() if one.only or one.during]
+        parts += [one for one in self._standards() if one.only or one.during]
         parts += [self] if self.empty or self.each is not None or self.distinct or self.tally else []
         yield from (part.words for part in parts if part.words)
 
@@ -262,9 +302,10 @@ def _within(conditions: tuple[Condition, ...]) -> Iterator[Condition]:
         yield condition
         yield from _within(condition.any)
         yield from _within(condition.only)
-        for inner in _inner(condition.worth):
+        yield from _within(condition.than.only if condition.than is not None else ())
+        for inner in (*_inner(condition.worth), *_inner(condition.than)):
             yield from _within(inner.only)
 
 
-for _form in (Condition, Inner, Worth, Figure, Kept, Reading):
+for _form in (Condition, Inner, Worth, Standard, Figure, Kept, Reading):
     _form.model_rebuild()

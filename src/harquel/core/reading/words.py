@@ -16,6 +16,7 @@ from harquel.core.reading.value import (
     Per,
     Plain,
     Reading,
+    Standard,
     Term,
     Time,
     Worth,
@@ -61,6 +62,9 @@ def understood_as(reading: Reading, notes: Notes) -> list[Understood]:
         )
     parts += [Understood(_per(p), p.words) for p in reading.per]
     parts += [Understood(_kept(k), k.words) for k in reading.keep]
+    if (across := reading.across) is not None:
+        given = "".join(f" for each {reading.per[n].column}" for n in across.per if n < len(reading.per))
+        parts.append(Understood(f"the {across.figure} of figure {across.of + 1}{given}", across.words))
     parts += [Understood("how many of those there are", "")] if reading.tally else []
     if (each := reading.each) is not None:
         which = f"the first {each.top} of each {each.per}"
@@ -131,11 +135,19 @@ def _condition(condition: Condition) -> str:
         bounds = [("at least", condition.at_least), ("at most", condition.at_most)]
         count = " and ".join(f"{word} {n}" for word, n in bounds if n is not None) or "some"
         return f"{turned}{count} of {condition.has}" + (f" where {' and '.join(inner)}" if inner else "")
-    if condition.worth is not None:
-        return f"{turned}{_worth(condition.worth)} {_TESTS[condition.how]} {', '.join(map(_value, condition.values))}"
-    part = f"{condition.unit} of " if condition.unit else ""
     values = condition.other or ", ".join(map(_value, condition.values))
+    values = _standard(condition.than) if condition.than is not None else values
+    if condition.worth is not None:
+        return f"{turned}{_worth(condition.worth)} {_TESTS[condition.how]} {values}"
+    part = f"{condition.unit} of " if condition.unit else ""
     return f"{turned}{part}{condition.column} {_TESTS[condition.how]} {values}".rstrip()
+
+
+def _standard(than: Standard) -> str:
+    what = f"how many {than.rows}" if than.figure == "count" else _FIGURES[than.figure].format(_worth(than))
+    where = " and ".join([*map(_condition, than.only), *map(_time, than.during)])
+    within = f" of the same {than.within}" if than.within else ""
+    return f"the {what}{within}" + (f" where {where}" if where else "")
 
 
 def _value(value: Plain) -> str:

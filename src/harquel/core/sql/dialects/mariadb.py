@@ -89,6 +89,7 @@ class MariaDbDialect(SqlDialect):
     seconds = "TIMESTAMPDIFF(SECOND, earlier, later)"
     parts = {
         "weekday": "DAYOFWEEK(at) - 1", "hour": "HOUR(at)", "day": "DATE(at)",
+        "clock": "DATE_FORMAT(at, '%H:%i')",
         "week": "DATE_SUB(DATE(at), INTERVAL WEEKDAY(at) DAY)", "quarter": "CONCAT(YEAR(at), '-Q', QUARTER(at))",
     }  # fmt: skip
 

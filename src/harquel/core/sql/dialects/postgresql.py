@@ -19,7 +19,7 @@ class PostgresqlDialect(SqlDialect):
     seconds = "EXTRACT(EPOCH FROM (CAST(later AS TIMESTAMP) - CAST(earlier AS TIMESTAMP)))"
     parts = {
         "weekday": "EXTRACT(DOW FROM at)", "hour": "EXTRACT(HOUR FROM at)", "day": "CAST(at AS DATE)",
-        "week": "CAST(DATE_TRUNC('WEEK', at) AS DATE)",
+        "clock": "TO_CHAR(at, 'HH24:MI')", "week": "CAST(DATE_TRUNC('WEEK', at) AS DATE)",
         "quarter": "CONCAT(EXTRACT(YEAR FROM at), '-Q', EXTRACT(QUARTER FROM at))",
     }  # fmt: skip
     spells_schemas = lists = typed_nulls = True

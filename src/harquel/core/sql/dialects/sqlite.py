@@ -27,7 +27,7 @@ class SqliteDialect(SqlDialect):
     seconds = "CAST(STRFTIME('%s', later) AS INTEGER) - CAST(STRFTIME('%s', earlier) AS INTEGER)"
     parts = {
         "weekday": "CAST(STRFTIME('%w', at) AS INTEGER)", "hour": "CAST(STRFTIME('%H', at) AS INTEGER)",
-        "day": "DATE(at)", "week": "DATE(at, '-6 days', 'weekday 1')",
+        "clock": "STRFTIME('%H:%M', at)", "day": "DATE(at)", "week": "DATE(at, '-6 days', 'weekday 1')",
         "quarter": "STRFTIME('%Y', at) || '-Q' || ((CAST(STRFTIME('%m', at) AS INTEGER) + 2) / 3)",
     }  # fmt: skip
     views_for_one = True
