@@ -198,3 +198,34 @@ def test_every_module_of_the_base_install_loads_without_the_server_part() -> Non
             source = path.with_suffix(".py") if path.with_suffix(".py").exists() else path / "__init__.py"
             known = {n.split(".")[0] for n in imports(source)}
             assert not known & {"django", "sqlglot", "sqlalchemy", "starlette", "uvicorn", "yaml"}, info.name
+
+
+ASKING = frozenset(
+    "the of how many what which per and all not most each who when where why show list is are without last between der "
+    "die das und wie viele welche pro nicht alle ohne zwischen".split()
+)
+
+
+def words_in(node: ast.AST) -> set[str]:
+    """Words of questions in a collection of single words, or in a text that is taken apart."""
+    if isinstance(node, ast.Set | ast.List | ast.Tuple | ast.Dict):
+        parts = node.keys if isinstance(node, ast.Dict) else node.elts
+        said = [p.value for p in parts if isinstance(p, ast.Constant)]
+    elif isinstance(node, ast.Call) and getattr(node.func, "attr", "") == "split":
+        of = getattr(node.func, "value", None)
+        said = of.value.split() if isinstance(of, ast.Constant) and isinstance(of.value, str) else []
+    elif isinstance(node, ast.Constant) and isinstance(node.value, str) and node.value.count("|") > 3:
+        said = node.value.replace("(", "|").replace(")", "|").split("|")
+    else:
+        return set()
+    return {word for word in said if isinstance(word, str) and word.casefold() in ASKING}
+
+
+def test_the_core_knows_words_of_questions_in_its_language_packs_only() -> None:
+    assert words_in(ast.parse('x = ("how", "many", "which", "other")').body[0].value) == {"how", "many", "which"}  # type: ignore[attr-defined]
+    # What we say ourselves, in both languages, is no word of a question.
+    ours = {ROOT / "core" / "answers" / "phrases.py", *(ROOT / "core" / "language").iterdir()}
+    for path in files("core"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            found = words_in(node)
+            assert len(found) < 3 or path in ours, (path.relative_to(ROOT), found)

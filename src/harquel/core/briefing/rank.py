@@ -11,8 +11,9 @@ from rapidfuzz import process
 from rapidfuzz.distance import DamerauLevenshtein
 
 from harquel.core.briefing.index import CatalogIndex, phrases
-from harquel.core.briefing.words import EMPTY, split, stem, stems
+from harquel.core.briefing.words import split, stem, stems
 from harquel.core.domain.examples import Example
+from harquel.core.language.english import ENGLISH
 
 WHOLE_NAME: Final = 2.5
 """A table whose whole name stands in the question."""
@@ -71,7 +72,7 @@ def rank(question: str, index: CatalogIndex, examples: Iterable[Example] = ()) -
     """Scores every table that shares something with the question; the others are not in it."""
     found = Ranking(index)
     words = split(question)
-    asked = {stem(w): _forgiven(w, index) for w in words if w not in EMPTY and (len(w) > 1 or w.isdigit())}
+    asked = {stem(w): _forgiven(w, index) for w in words if w not in ENGLISH.empty and (len(w) > 1 or w.isdigit())}
     for root, share in asked.values():
         found.roots[root] = max(found.roots.get(root, 0.0), index.rarity(root) * share)
     scores: dict[int, float] = defaultdict(float)
@@ -111,7 +112,7 @@ def _forgiven(word: str, index: CatalogIndex) -> tuple[str, float]:
 def _values(words: list[str], index: CatalogIndex, found: Ranking) -> None:
     taken: set[int] = set()
     for phrase in phrases(words):
-        if phrase not in index.values or (len(phrase) == 1 and phrase[0] in EMPTY):
+        if phrase not in index.values or (len(phrase) == 1 and phrase[0] in ENGLISH.empty):
             continue
         start = next((i for i in range(len(words)) if tuple(words[i : i + len(phrase)]) == phrase), 0)
         places = set(range(start, start + len(phrase)))

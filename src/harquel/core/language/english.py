@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from harquel.core.language.pack import Pack, words
+from harquel.core.language.pack import Pack, bases, words
 
 ENGLISH: Final = Pack(
     code="en",
@@ -18,5 +18,19 @@ ENGLISH: Final = Pack(
     denials=words(
         "not no never none nothing nobody neither nor without except excluding don doesn didn isn aren wasn weren "
         "hasn haven hadn won can't cannot"
+    ),
+    empty=words(
+        "a an the of in on at by for to from and or is are was were be been has have had do does did how many much "
+        "what which who whom whose when where why that this these those with without per each every all any some "
+        "than then there it its their our your my me we you they i as not no only show list give tell get find "
+        "please can could would should first last most least top bottom more less over under between during since "
+        "until before after against compared compare versus vs than us them him her his so if into out up down"
+    ),
+    bases=bases(
+        "person people persons, child children, man men, woman women, foot feet, sell sold, buy bought, teach taught, "
+        "send sent, hold held, bring brought, catch caught, keep kept, lose lost, meet met, choose chose chosen, "
+        "break broke broken, speak spoke spoken, write wrote written, drive drove driven, give gave given, "
+        "grow grew grown, know knew known, fly flew flown, begin began begun, steal stole stolen, spend spent, "
+        "lend lent, build built, birth born, win won"
     ),
 )

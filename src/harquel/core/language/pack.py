@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 
 @dataclass(frozen=True)
@@ -16,8 +17,17 @@ class Pack:
     """By which a text is told to be in this language."""
     light: frozenset[str]
     denials: frozenset[str]
+    empty: frozenset[str] = frozenset()
+    """Those that say nothing about what a text is about: what is looked up by words is not looked up by them."""
+    bases: Mapping[str, str] = field(default_factory=dict)
+    """To forms of common words that no rule of endings brings together, the word itself."""
 
 
 def words(text: str) -> frozenset[str]:
     """Those of a text, in the form in which they are compared."""
     return frozenset(text.casefold().split())
+
+
+def bases(text: str) -> dict[str, str]:
+    """Of words and their forms, `word form form, word form`, the word for each form."""
+    return {form: word for word, *forms in (group.split() for group in text.split(",")) for form in forms}

@@ -66,7 +66,8 @@ def only_of(measure: exp.Expr, test: exp.Expr) -> exp.Expr:
             found.set("this", case(test.copy(), one))
     for ratio in list(held.find_all(exp.Div)):
         # Without such rows there is nothing to divide by, which is no error.
-        ratio.set("expression", exp.Nullif(this=ratio.expression, expression=exp.Literal.number(0)))
+        if not isinstance(ratio.expression, exp.Literal):
+            ratio.set("expression", exp.Nullif(this=ratio.expression, expression=exp.Literal.number(0)))
     found = held.this
     assert isinstance(found, exp.Expr)
     return found
