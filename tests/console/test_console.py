@@ -9,6 +9,7 @@ from pathlib import Path
 from playwright.sync_api import Browser, Dialog, Page, Route, expect
 
 from harquel.client import Harquel
+from harquel.client.describing import document, replace_document
 from harquel.demo.stage import Stage
 from tests.console.conftest import sign_in
 
@@ -103,8 +104,30 @@ def test_what_was_understood_is_corrected_by_a_click(page: Page, paced: Stage) -
     page.get_by_role("menuitem", name="arrived").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Sailing count: 447.", timeout=15_000)
     expect(page.get_by_text("How many sailings were arrived in August 2026?")).to_be_visible()
+    # That "cancelled" means "arrived" cannot be noted: it means something else.
+    expect(page.get_by_text("Always so?")).to_have_count(0)
     page.get_by_role("link", name="the one before").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Sailing count: 12.")
+
+
+def test_a_correction_is_written_into_the_notes_by_one_more_click(page: Page, paced: Stage) -> None:
+    with Harquel(paced.url, paced.token) as client:
+        before = client.send(document("ferries", "notes"))
+        found = client.ask("How many bookings were made in August 2026?", "ferries")
+        assert found.second_opinion is not None
+        offer = next(o for o in found.second_opinion.instead if "scheduled departure" in o.label)
+        corrected = client.choose(found.id, offer.id)
+        try:
+            sign_in(page, paced.token)
+            page.goto(f"/inquiries/{corrected.id}")
+            page.get_by_role(
+                "button", name="Always so? Note: rows of booking are dated by sailing.scheduled_departure"
+            ).click()
+            expect(page.get_by_text(f"Written into the notes, version {before.number + 1}.")).to_be_visible()
+            page.get_by_role("link", name="See them").click()
+            expect(page).to_have_url(re.compile("/sources/ferries/catalog/booking"))
+        finally:
+            client.send(replace_document("ferries", "notes", before.text, force=True))
 
 
 def test_a_refusal_says_why_and_the_list_remembers_it(page: Page, paced: Stage) -> None:

@@ -4,16 +4,20 @@ anybody reads.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import pytest
 
 from harquel.core.briefing import Describer
+from harquel.core.briefing.describe import table_text
+from harquel.core.curation import corrected_notes, dumped, mismatches, read_document, read_yaml
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.person import Person
-from harquel.core.reading import Reading, instead_of, pieces, understood_as
-from harquel.testing.sources import demo_notes, demo_policy, scanned
+from harquel.core.domain.understood import Lasting
+from harquel.core.reading import Reading, control, instead_of, pieces, understood_as
+from harquel.testing.sources import NOW, demo_notes, demo_policy, scanned
 
 QUESTION = "How many sailings were cancelled in August 2026?"
 CANCELLED = {"column": "status", "values": ["cancelled"], "words": "cancelled"}
@@ -47,6 +51,59 @@ def test_other_codes_take_the_place_of_the_word_and_other_times_are_said_behind(
     assert [label for _, label, _ in booked] == ["by joined on of customer", "by scheduled departure of sailing"]
     revenue = {"rows": "booking", "only": [], "figures": [{"figure": "measure", "of": "revenue"}]}
     assert "by scheduled departure of sailing" not in [label for _, label, _ in offers(ferries, **revenue)]
+
+
+def lasting(notes: Notes, ferries: Path, question: str, **reading: Any) -> dict[str, Lasting | None]:
+    given = {"rows": "sailing", "figures": [{"figure": "count"}], "only": [CANCELLED], "during": [AUGUST], **reading}
+    found = instead_of(Reading.model_validate(given), question, scanned(ferries), notes)
+    return {one.label: one.lasting for one in found}
+
+
+def test_what_can_be_noted_of_an_offer_contradicts_nothing_that_is_noted(ferries: Path) -> None:
+    notes = demo_notes()
+    # A word that means another code already is none for this one.
+    told = lasting(notes, ferries, QUESTION)
+    assert told["arrived"] is None
+    assert told["by actual arrival of sailing"] == Lasting(table="sailing", column="actual_arrival")
+    missed = {"column": "booking.status", "values": ["cancelled"], "words": "missed"}
+    asked = "How many bookings were missed in August 2026?"
+    told = lasting(notes, ferries, asked, rows="booking", only=[missed])
+    noted = Lasting(table="booking", column="status", word="missed", code="no_show")
+    assert noted in told.values()
+    assert told["by scheduled departure of sailing"] == Lasting(table="booking", column="sailing.scheduled_departure")
+    # An agreed measure says itself by what it is dated.
+    revenue = lasting(notes, ferries, "Revenue in August 2026", rows="booking", only=[],
+                      figures=[{"figure": "measure", "of": "revenue"}])  # fmt: skip
+    assert set(revenue.values()) == {None}
+
+
+def test_a_correction_is_noted_once_and_read_by_whoever_asks_next(ferries: Path) -> None:
+    text, noted = "text: All of it.", Lasting(table="booking", column="status", word="missed", code="no_show")
+    notes = read_document(text, Notes, "notes")
+    once = corrected_notes(text, notes, noted)
+    notes = read_document(once, Notes, "notes")
+    assert notes.of("booking").columns["status"].also == {"no_show": ("missed",)}
+    assert corrected_notes(once, notes, noted) == once
+    more = corrected_notes(once, notes, replace(noted, word="did not come"))
+    notes = read_document(more, Notes, "notes")
+    assert notes.of("booking").columns["status"].also == {"no_show": ("missed", "did not come")}
+    with pytest.raises(ValueError, match=r"“Missed” means no_show in booking\.status already"):
+        corrected_notes(more, notes, replace(noted, word="Missed", code="cancelled"))
+    dated = corrected_notes(more, notes, Lasting(table="booking", column="sailing.scheduled_departure"))
+    notes = read_document(dated, Notes, "notes")
+    assert corrected_notes(dated, notes, Lasting(table="booking", column="sailing.scheduled_departure")) == dated
+    assert (dumped(read_yaml(dated)), mismatches(notes, scanned(ferries))) == (dated, [])
+    # Both reach the statement that is built, and what models are told.
+    reading = Reading.model_validate({"rows": "booking", "figures": [{"figure": "count"}], "during": [AUGUST],
+                                      "only": [{"column": "status", "values": ["Did not come"]}]})  # fmt: skip
+    catalog = scanned(ferries)
+    sql = control(reading, catalog, notes, "sqlite", NOW)
+    assert "t.status = 'no_show'" in sql
+    assert "t1.scheduled_departure >= '2026-08-01'" in sql
+    booking = catalog.table("booking")
+    assert booking is not None
+    told = table_text(booking, notes.of("booking"), "sqlite", demo_policy())
+    assert "people also say: missed for 'no_show', did not come for 'no_show'" in told
 
 
 @pytest.mark.parametrize(("condition", "question"), [

@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 
 from harquel.client import Harquel, HarquelError, Invalid, NotFound
+from harquel.client.describing import document, keep, replace_document
 from harquel.demo.stage import Stage
 
 OPEN = "How many were cancelled in August 2026?"
@@ -80,6 +81,32 @@ def test_what_a_part_could_have_meant_instead_can_be_chosen(client: Harquel, sta
     made = client.create_token("elsewhere", "Odo Finch", ["ferries"], ["ask"])
     with Harquel(stage.url, made.secret) as other, pytest.raises(NotFound):
         other.choose(found.id, "instead-3")
+
+
+def test_a_steward_writes_a_correction_into_the_notes(client: Harquel, stage: Stage) -> None:
+    before = client.send(document("ferries", "notes"))
+    found = client.ask("How many bookings were made in August 2026?", "ferries")
+    opinion = found.second_opinion
+    assert opinion is not None
+    offer = next(o for o in opinion.instead if o.label == "by scheduled departure of sailing")
+    assert offer.lasting is not None
+    assert (offer.lasting.table, offer.lasting.column) == ("booking", "sailing.scheduled_departure")
+    corrected = client.choose(found.id, offer.id)
+    with pytest.raises(HarquelError, match="corrects nothing that could stand in the notes"):
+        client.send(keep(found.id))
+    made = client.create_token("asks only", "Odo Finch", ["ferries"], ["ask"])
+    with Harquel(stage.url, made.secret) as other, pytest.raises(HarquelError):
+        other.send(keep(corrected.id))
+    assert client.send(document("ferries", "notes")).number == before.number
+    try:
+        kept = client.send(keep(corrected.id))
+        assert (kept.number, kept.origin) == (before.number + 1, "correction")
+        assert "when: sailing.scheduled_departure" in kept.text
+        assert client.send(keep(corrected.id)).number == kept.number
+        changed = [e for e in client.ledger().items if e.kind == "document-changed"]
+        assert changed[0].who == kept.who
+    finally:
+        client.send(replace_document("ferries", "notes", before.text, force=True))
 
 
 def test_another_result_of_a_second_draft_is_kept_with_the_answer(client: Harquel) -> None:

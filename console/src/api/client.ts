@@ -1,6 +1,6 @@
 // Calls to the service with the session cookie; errors carry the service's own words and hint.
 import type {
-  Catalog, CatalogTable, Check, Coverage, Example, Inquiry, InquiryLine, Me, Page, Scan, Source,
+  Catalog, CatalogTable, Check, Coverage, DocumentShape, Example, Inquiry, InquiryLine, Me, Page, Scan, Source,
 } from './types'
 import { visibly } from '../shared/visible'
 
@@ -76,5 +76,6 @@ export const api = {
   checkExamples: (name: string) => call<Example[]>('POST', `${source(name)}/examples/check`, {}),
   release: (id: string, approve: boolean, note: string) =>
     call<Inquiry>('POST', `inquiries/${encodeURIComponent(id)}/release`, { approve, note }),
+  keep: (id: string) => call<DocumentShape>('POST', `inquiries/${encodeURIComponent(id)}/keep`),
   cancel: (id: string) => call<void>('POST', `inquiries/${encodeURIComponent(id)}/cancel`),
 }

@@ -74,6 +74,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/inquiries/{key}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The notes with it. Raises ProblemError where nothing of the correction can be written down. */
+        post: operations["inquiry_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/inquiries/{key}/release": {
         parameters: {
             query?: never;
@@ -3476,6 +3493,27 @@ export interface components {
             passwords: number;
         };
         /**
+         * Lasting
+         * @description What of an offer a steward can write into the notes, so that it holds for everybody: a word for a code, or the
+         *     column that dates the rows of a table.
+         */
+        Lasting: {
+            /**
+             * Code
+             * @default
+             */
+            code: string;
+            /** Column */
+            column: string;
+            /** Table */
+            table: string;
+            /**
+             * Word
+             * @default
+             */
+            word: string;
+        };
+        /**
          * LedgerHead
          * @description The newest entry; note it elsewhere to prove later that nothing was cut off.
          */
@@ -3716,6 +3754,11 @@ export interface components {
              * @description What it is called.
              */
             label: string;
+            /**
+             * @description What of it can be written into the notes; null where there is nothing.
+             * @default null
+             */
+            lasting: components["schemas"]["Lasting"] | null;
             /**
              * Part
              * @description Which part, from 0.
@@ -6774,6 +6817,7 @@ export type InquiryState = components['schemas']['InquiryState'];
 export type JoinProposal = components['schemas']['JoinProposal'];
 export type KeysRotatedEntry = components['schemas']['KeysRotatedEntry'];
 export type KeysRotatedFacts = components['schemas']['KeysRotatedFacts'];
+export type Lasting = components['schemas']['Lasting'];
 export type LedgerHead = components['schemas']['LedgerHead'];
 export type LedgerKey = components['schemas']['LedgerKey'];
 export type LedgerKeyChangedEntry = components['schemas']['LedgerKeyChangedEntry'];
@@ -7038,6 +7082,36 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": components["schemas"]["InquiryEntry"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    inquiry_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentShape"];
                 };
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */

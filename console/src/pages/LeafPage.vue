@@ -7,6 +7,7 @@ import { ClarifyNote } from '../components/ClarifyNote'
 import { Course } from '../components/Course'
 import { HeldNote } from '../components/HeldNote'
 import { KeepExample } from '../components/KeepExample'
+import { KeepMeaning } from '../components/KeepMeaning'
 import { LongText } from '../components/LongText'
 import { Notice } from '../components/Notice'
 import { ResultGrid } from '../components/ResultGrid'
@@ -100,6 +101,10 @@ async function stop(): Promise<void> {
       <Understood
         v-if="inquiry.answer && inquiry.second_opinion?.parts.length" class="mt-4" :inquiry="inquiry.id" :opinion="inquiry.second_opinion"
         :may-ask="session.me?.scopes.includes('ask') ?? false" @light="lit = $event"
+      />
+      <KeepMeaning
+        v-if="inquiry.answer && inquiry.follows && inquiry.choice?.startsWith('instead-') && session.me?.scopes.includes('steward')"
+        class="mt-2" :source="inquiry.source" :inquiry="inquiry.id" :follows="inquiry.follows" :choice="inquiry.choice"
       />
       <p class="mt-4 text-sm text-faint">
         <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">came out the same in two ways · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · as of {{ instant(inquiry.as_of) }} UTC</template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ inquiry.choice.startsWith('instead-') ? 'meant otherwise than' : 'a reply to' }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ inquiry.choice.startsWith('instead-') ? 'the one before' : 'what was asked back' }}</RouterLink></template>

@@ -11,8 +11,11 @@ from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, leaf
 from harquel.cli.output import print_json, say, tell
 from harquel.cli.tables import FittingTable
+from harquel.client import describing
 
-inquiry = typer.Typer(no_args_is_help=True, add_completion=False, help="Look at earlier inquiries, or stop one.")
+inquiry = typer.Typer(
+    no_args_is_help=True, add_completion=False, help="Look at earlier inquiries, stop one, or keep what one corrects."
+)
 
 
 @inquiry.command("list")
@@ -81,3 +84,14 @@ def release(
     with connected(url, token) as client:
         made = client.release(key, not refuse, note)
         tell(made, f"{key} {'is turned down' if refuse else 'is released'}. See it with: harquel inquiry show {key}")
+
+
+@inquiry.command()
+def keep(key: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) -> None:
+    """Write what an inquiry corrects (--choice instead-1) into the notes of its source, for everybody."""
+    with connected(url, token) as client:
+        found = client.send(describing.keep(key))
+        if as_json:
+            print_json(found)
+            return
+        say(f"Written into the notes of {found.source}, version {found.number}.")

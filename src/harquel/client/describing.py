@@ -127,6 +127,11 @@ def document(name: str, kind: Literal["notes", "policy"]) -> Call[DocumentShape]
     return Call("GET", _path(name, kind), DocumentShape.model_validate)
 
 
+def keep(inquiry: str) -> Call[DocumentShape]:
+    """Writes what an inquiry corrects of the one before into the notes of its source, for everybody."""
+    return Call("POST", f"inquiries/{inquiry}/keep", DocumentShape.model_validate)
+
+
 def replace_document(
     name: str, kind: Literal["notes", "policy"], text: str, number: int | None = None, force: bool = False
 ) -> Call[DocumentShape]:

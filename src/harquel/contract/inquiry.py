@@ -144,6 +144,21 @@ class Clarify(Shape):
     """The readings to choose from."""
 
 
+class Lasting(Shape):
+    """What of an offer a steward can write into the notes, so that it holds for everybody: a word for a code, or the
+    column that dates the rows of a table.
+    """
+
+    table: str
+    """Of which table."""
+    column: str
+    """The column that holds the code, or that dates the rows."""
+    word: str = ""
+    """What people say; empty where it is about a time."""
+    code: str = ""
+    """What is stored for that."""
+
+
 class Offer(Shape):
     """What a part of how the question was understood could have meant instead; a choice of it is a new inquiry."""
 
@@ -155,6 +170,8 @@ class Offer(Shape):
     """What it is called."""
     question: str
     """The question that is asked when it is chosen."""
+    lasting: Lasting | None = None
+    """What of it can be written into the notes; null where there is nothing."""
 
 
 class UnderstoodPart(Shape):

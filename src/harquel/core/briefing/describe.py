@@ -81,6 +81,7 @@ def column_sizes(table: Table, notes: TableNotes, policy: Policy) -> dict[str, i
         if about is not None:
             size += len(about.text) + len(about.unit or "") + len(about.null_means or "") + 20
             size += sum(len(s) + 2 for s in about.synonyms) + sum(len(k) + len(v) + 9 for k, v in about.codes.items())
+            size += sum(len(k) + len(w) + 9 for k, v in about.also.items() for w in v) + 18 * bool(about.also)
         if column.samples and column.kind == "text" and _values(policy, table, column):
             size += 18 + sum(len(str(v)) + 4 for v in column.samples[:SHOWN_SAMPLES])
         elif column.options:
@@ -122,6 +123,9 @@ def _column(column: Column, notes: ColumnNotes, engine: str, values: bool) -> tu
         about.append(f"also called: {', '.join(notes.synonyms)}")
     if notes.codes:
         about.append("codes: " + ", ".join(f"{_literal(k)} = {v}" for k, v in notes.codes.items()))
+    if notes.also:
+        said = [f"{word} for {_literal(code)}" for code, words in notes.also.items() for word in words]
+        about.append(f"people also say: {', '.join(said)}")
     if notes.null_means:
         about.append(f"null means: {notes.null_means}")
     about += _seen(column, values)

@@ -139,7 +139,8 @@ class CatalogIndex:
             for synonym in words.synonyms:
                 note(stems(synonym), position, COLUMN_SYNONYM, f"{column.name}, also called {synonym}")
             for code, meaning in words.codes.items():
-                note(stems(meaning), position, CODE, f"{column.name} {code} means {meaning}")
+                for word in (meaning, *words.also.get(code, ())):
+                    note(stems(word), position, CODE, f"{column.name} {code} means {word}")
             if words.text or words.null_means or column.comment:
                 remark = f"{words.text} {words.null_means or ''} {column.comment}"
                 note(stems(remark), position, REMARK, f"what is said of {column.name}")

@@ -2,6 +2,7 @@
 
 from .documents import (
     Mismatch,
+    corrected_notes,
     coverage,
     dumped,
     edited_notes,
@@ -29,6 +30,7 @@ __all__ = [
     "Pair",
     "as_example",
     "check_example",
+    "corrected_notes",
     "coverage",
     "dumped",
     "edited_notes",

@@ -11,9 +11,10 @@ from pydantic import BaseModel, ValidationError
 from sqlglot import exp
 
 from harquel.core.curation.yaml_text import read_yaml
-from harquel.core.domain.catalog import Catalog
-from harquel.core.domain.notes import Measure, Notes
+from harquel.core.domain.catalog import Catalog, Table
+from harquel.core.domain.notes import ColumnNotes, Measure, Notes
 from harquel.core.domain.policy import Policy
+from harquel.core.domain.understood import Lasting
 from harquel.core.errors import ConfigurationError
 from harquel.core.nearest import meant, nearest
 from harquel.core.sql.names import resolve
@@ -82,7 +83,7 @@ def mismatches(notes: Notes, catalog: Catalog) -> list[Mismatch]:
             continue
         columns = [c.name for c in table.columns]
         named = [*about.columns, *(n for n in (about.when, about.label) if n)]
-        found += [Mismatch(f"{name}.{c}", _near(c, columns)) for c in named if table.column(c) is None]
+        found += [Mismatch(f"{name}.{c}", _near(c, columns)) for c in named if not _held(c, table, catalog)]
     for join in notes.joins:
         here, columns_here, there, columns_there = join.ends()
         for name, names in ((here, columns_here), (there, columns_there)):
@@ -97,6 +98,13 @@ def mismatches(notes: Notes, catalog: Catalog) -> list[Mismatch]:
         else:
             found += _in_measure(name, measure, catalog)
     return list(dict.fromkeys(found))
+
+
+def _held(name: str, table: Table, catalog: Catalog) -> bool:
+    """Whether a table has a column, or, by its whole name, another one has it."""
+    owner, _, plain = name.rpartition(".")
+    other = catalog.table(owner) if owner else table
+    return table.column(name) is not None or (other is not None and other.column(plain) is not None)
 
 
 def _in_measure(name: str, measure: Measure, catalog: Catalog) -> list[Mismatch]:
@@ -158,6 +166,26 @@ def edited_notes(text: str, table: str, changes: Mapping[str, Any]) -> str:
         del found["tables"][table]
     read_document(dumped(found), Notes, "notes")
     return dumped(found)
+
+
+def corrected_notes(text: str, notes: Notes, lasting: Lasting) -> str:
+    """The notes with what a correction meant; the same text where they say it already.
+
+    Raises ValueError for a word that means something else there.
+    """
+    about = notes.of(lasting.table)
+    if not lasting.word:
+        same = about.when == lasting.column
+        return text if same else edited_notes(text, lasting.table, {"when": lasting.column})
+    column = about.columns.get(lasting.column, ColumnNotes())
+    known = column.code_of(lasting.word)
+    if known is not None and known != lasting.code:
+        raise ValueError(f"“{lasting.word}” means {known} in {lasting.table}.{lasting.column} already.")
+    if known is not None:
+        return text
+    also = {code: list(words) for code, words in column.also.items()}
+    also.setdefault(lasting.code, []).append(lasting.word)
+    return edited_notes(text, lasting.table, {"columns": {lasting.column: {"also": also}}})
 
 
 def edited_policy(

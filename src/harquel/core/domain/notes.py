@@ -10,12 +10,15 @@ class _Part(BaseModel):
 
 
 class ColumnNotes(_Part):
-    """On one column. `codes` maps a stored value to its meaning; `null_means` says what none means."""
+    """On one column. `codes` maps a stored value to its meaning, `also` to other words that people have for it;
+    `null_means` says what none means.
+    """
 
     text: str = ""
     synonyms: tuple[str, ...] = ()
     unit: str | None = None
     codes: dict[str, str] = {}
+    also: dict[str, tuple[str, ...]] = {}
     null_means: str | None = None
 
     @field_validator("codes", mode="before")
@@ -25,6 +28,18 @@ class ColumnNotes(_Part):
         if not isinstance(codes, dict):
             return codes
         return {_written(key): value if isinstance(value, str) else _written(value) for key, value in codes.items()}
+
+    @field_validator("also", mode="before")
+    @classmethod
+    def _by_texts(cls, also: object) -> object:
+        return {_written(key): words for key, words in also.items()} if isinstance(also, dict) else also
+
+    def code_of(self, word: str) -> str | None:
+        """The stored value that people call so."""
+        folded = word.casefold()
+        told = [*((code, meaning) for code, meaning in self.codes.items()),
+                *((code, other) for code, others in self.also.items() for other in others)]  # fmt: skip
+        return next((code for code, said in told if said.casefold() == folded), None)
 
 
 def _written(value: object) -> str:

@@ -5,6 +5,22 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 
+@dataclass(frozen=True, kw_only=True)
+class Lasting:
+    """What of an offer can be written into the notes, so that it holds for everybody: a word for a code, or the column
+    that dates the rows of a table.
+    """
+
+    table: str
+    """Of which table."""
+    column: str
+    """The column that holds the code, or that dates the rows."""
+    word: str = ""
+    """What people say; empty where it is about a time."""
+    code: str = ""
+    """What is stored for that."""
+
+
 @dataclass(kw_only=True)
 class Offer:
     """What a part of how the question was understood could have meant instead."""
@@ -17,6 +33,8 @@ class Offer:
     """What it is called."""
     question: str
     """The question that is asked when it is chosen."""
+    lasting: Lasting | None = None
+    """What of it can be written into the notes."""
 
 
 @dataclass(kw_only=True)

@@ -260,7 +260,7 @@ class SecondWay:
         opinion.understood = [part.text for part in opinion.parts]
         offered = instead_of(built.reading, asked(self._course), self._course.catalog, self._course.source.notes)
         opinion.instead = [
-            Offer(id=f"instead-{n}", part=one.part, label=one.label, question=one.question)
+            Offer(id=f"instead-{n}", part=one.part, label=one.label, question=one.question, lasting=one.lasting)
             for n, one in enumerate(offered, 1)
         ]
         self._let(attempt, opinion, built.sql)

@@ -12,8 +12,9 @@ from typing import Final
 
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.notes import ColumnNotes, Notes
+from harquel.core.domain.understood import Lasting
 from harquel.core.reading.ground import pieces
-from harquel.core.reading.paths import NoControl, table_named, way_to
+from harquel.core.reading.paths import NoControl, Way, table_named, way_to
 from harquel.core.reading.value import Condition, Reading, Time
 from harquel.core.review.calendar import is_temporal
 
@@ -32,6 +33,7 @@ class Instead:
     part: int
     label: str
     question: str
+    lasting: Lasting | None = None
 
 
 def instead_of(reading: Reading, question: str, catalog: Catalog, notes: Notes) -> list[Instead]:
@@ -56,7 +58,15 @@ def _codes(reading: Reading, question: str, base: Table, catalog: Catalog, notes
         about = notes.of(way.table.name).columns.get(way.column.name, ColumnNotes())
         for code, meaning in about.codes.items():
             if meant.casefold() not in (str(code).casefold(), meaning.casefold()):
-                yield Instead(part, _short(meaning), question.replace(words[0], meaning))
+                lasting = _word(way, words[0], str(code), about)
+                yield Instead(part, _short(meaning), question.replace(words[0], meaning), lasting)
+
+
+def _word(way: Way, word: str, code: str, about: ColumnNotes) -> Lasting | None:
+    """What people call a code: a word that has no other meaning there."""
+    if about.code_of(word) is not None or word in about.codes:
+        return None
+    return Lasting(table=way.table.name, column=way.column.name, word=word, code=code)
 
 
 def _one_value(condition: Condition) -> str | None:
@@ -68,17 +78,24 @@ def _times(reading: Reading, question: str, base: Table, catalog: Catalog, notes
     """Other times by which the rows can be dated: by when it was booked, or by when the ship leaves."""
     first = 1 + len(reading.only)
     for part, time in enumerate(reading.during, first):
-        taken = _dated_by(time, reading, base, notes)
+        agreed = _agreed(reading, notes)
+        taken = _dated_by(time, agreed, base, notes)
         for table, column in _datable(base, catalog, notes):
             if f"{table.name}.{column.name}".casefold() == taken:
                 continue
             named = f"{_short(column.name.replace('_', ' '))} of {_short(table.plain.replace('_', ' '))}"
-            yield Instead(part, f"by {named}", f"{question} (meaning: {named} decides)")
+            # An agreed measure says itself what dates its rows.
+            name = column.name if table is base else f"{table.name}.{column.name}"
+            lasting = Lasting(table=base.name, column=name) if agreed is None else None
+            yield Instead(part, f"by {named}", f"{question} (meaning: {named} decides)", lasting)
 
 
-def _dated_by(time: Time, reading: Reading, base: Table, notes: Notes) -> str:
+def _agreed(reading: Reading, notes: Notes) -> str | None:
     measures = (notes.measures.get(f.of) for f in reading.figures if f.figure == "measure" and isinstance(f.of, str))
-    agreed = next((m.when for m in measures if m is not None and m.when), None)
+    return next((m.when for m in measures if m is not None and m.when), None)
+
+
+def _dated_by(time: Time, agreed: str | None, base: Table, notes: Notes) -> str:
     name = (time.column or agreed or notes.of(base.name).when or "").rpartition(">")[2]
     return (name if "." in name else f"{base.name}.{name}").casefold()
 

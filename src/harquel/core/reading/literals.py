@@ -10,6 +10,7 @@ from typing import Final
 from sqlglot import exp
 
 from harquel.core.domain.catalog import Column
+from harquel.core.domain.notes import ColumnNotes
 from harquel.core.reading.paths import NoControl
 from harquel.core.reading.value import Compared, Plain
 
@@ -63,12 +64,12 @@ def of_day(column: Column) -> bool:
     return kind.startswith("DATE") and not kind.startswith("DATETIME")
 
 
-def equal_to(value: Plain, column: Column, codes: dict[str, str]) -> Plain:
+def equal_to(value: Plain, column: Column, about: ColumnNotes) -> Plain:
     """What of a column is meant by a value: the code for a meaning, the spelling that it holds, a number for digits."""
     if isinstance(value, str):
         folded = value.casefold()
-        meant = next((code for code, meaning in codes.items() if meaning.casefold() == folded), None)
-        if meant is not None and value not in codes:
+        meant = about.code_of(value)
+        if meant is not None and value not in about.codes:
             value = meant
         elif column.kind == "text":
             alike = [s for s in (*column.options, *column.samples) if isinstance(s, str) and s.casefold() == folded]

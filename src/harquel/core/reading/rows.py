@@ -10,7 +10,7 @@ from typing import Final
 from sqlglot import exp
 
 from harquel.core.domain.catalog import Catalog, Column, Table
-from harquel.core.domain.notes import Measure, Notes
+from harquel.core.domain.notes import ColumnNotes, Measure, Notes
 from harquel.core.reading.literals import NUMBERS, TIMES, clock, compared, equal_to, literal, moment, of_day
 from harquel.core.reading.paths import NoControl, Step, Way, pointing, table_named, way_to
 from harquel.core.reading.value import Condition, Inner, Standard, Term, Time, Worth
@@ -204,8 +204,8 @@ class Rows:
         if given.than is not None:
             found = self._held_against(node, given, given.than)
             return exp.and_(found, exp.Not(this=empty)) if given.turned and column.nullable else found
-        codes = self.place.notes.of(table.name).columns.get(column.name)
-        values = tuple(equal_to(v, column, codes.codes if codes else {}) for v in given.values)
+        about = self.place.notes.of(table.name).columns.get(column.name, ColumnNotes())
+        values = tuple(equal_to(v, column, about) for v in given.values)
         if given.unit is not None:
             if column.kind not in TIMES:
                 raise NoControl(f"{given.column} holds no times.")

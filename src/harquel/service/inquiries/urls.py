@@ -13,6 +13,7 @@ from harquel.service.operations.http import Way, routes
 
 from .operations.ask import ask
 from .operations.cancel import cancel
+from .operations.keep import keep
 from .operations.list_inquiries import list_inquiries
 from .operations.listen import listen
 from .operations.read_inquiry import read_inquiry
@@ -35,5 +36,6 @@ urlpatterns = routes(
         "inquiries/<str:key>": {"GET": read_inquiry},
         "inquiries/<str:key>/cancel": {"POST": Way(cancel, 202)},
         "inquiries/<str:key>/release": {"POST": release},
+        "inquiries/<str:key>/keep": {"POST": keep},
     }
 )

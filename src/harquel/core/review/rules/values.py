@@ -81,7 +81,7 @@ def _unknown(context: ReviewContext, condition: Condition, value: str, known: li
     if same is not None:
         message = f"{ref} holds '{same}', not '{value}': capitals count."
         return context.finding("wrong-case", "error", message, f"Write '{same}'.", condition.node)
-    code = next((c for c, said in about.codes.items() if said.casefold() == value.casefold()), None)
+    code = about.code_of(value)
     if code is not None:
         message = f"{ref} holds codes; what you call '{value}' is stored as '{code}'."
         return context.finding("code-by-meaning", "error", message, f"Write '{code}'.", condition.node)

@@ -1,0 +1,1 @@
+export { default as KeepMeaning } from './KeepMeaning.vue'
