@@ -10,6 +10,7 @@ import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -67,10 +68,16 @@ class Side:
     whole: Catalog
     sandbox: Sandbox
 
+    @cached_property
+    def visible(self) -> Catalog:
+        """What exists for the person."""
+        return Terms(self.policy, self.person).visible(self.whole)
+
     def ruled(self, sql: str) -> TextRuling:
         """What the guard says."""
-        visible = Terms(self.policy, self.person).visible(self.whole)
-        return rule_on_text(DraftedStatement(sql), self.whole.engine, visible, self.policy, self.person, self.whole)
+        return rule_on_text(
+            DraftedStatement(sql), self.whole.engine, self.visible, self.policy, self.person, self.whole
+        )
 
     def answer(self, sql: str) -> tuple[str, list[tuple[str, ...]]]:
         """The rows, or the kind of error."""

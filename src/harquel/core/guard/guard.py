@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from collections import Counter
 from dataclasses import dataclass
 from fnmatch import fnmatchcase
 from secrets import token_hex
@@ -156,7 +157,8 @@ class _Text:
         if (fault := oversized(rewritten)) is not None:
             raise TooLarge(fault)
         names = self.names(rewritten, self.catalog)
-        rename_ctes(rewritten, names, self.catalog)
+        if rename_ctes(rewritten, names, self.catalog):
+            _told_apart(rewritten, names, self.names(rewritten, self.catalog), self.catalog)
         spell_names(rewritten, names, self.catalog)
         rows = row_limit(rewritten, names, self.terms.policy, self.whole)
         rewritten = write_row_limit(rewritten, rows)
@@ -253,6 +255,18 @@ class _Text:
             if objections:
                 return objections
         return []
+
+
+def _told_apart(tree: exp.Expr, before: Resolution, after: Resolution, catalog: Catalog) -> None:
+    """Raises ParseFault unless each CTE has a name of its own now, and everything is read from where it was before."""
+    named = Counter(cte.alias.casefold() for cte in tree.find_all(exp.CTE))
+    tables = {table.plain.casefold() for table in catalog.tables}
+    same = [
+        (Counter(table.name for _, table in found.tables), [id(cte) for _, cte in found.ctes])
+        for found in (before, after)
+    ]
+    if tables & set(named) or any(count > 1 for count in named.values()) or same[0] != same[1]:
+        raise ParseFault("names of subqueries in it cannot be told apart")
 
 
 def hold(on: Literal["text", "plan"], line: str, reason: str) -> Ruling:

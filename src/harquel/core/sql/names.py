@@ -7,7 +7,7 @@ becomes a fault with its place and the nearest names, and so that nothing is ski
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from sqlglot import exp
@@ -44,6 +44,8 @@ class Resolution:
     stars: list[tuple[exp.Expr, list[exp.Expr]]] = field(default_factory=list)
     tables: list[tuple[exp.Table, Table]] = field(default_factory=list)
     columns: list[tuple[exp.Expr, Column, Table]] = field(default_factory=list)
+    ctes: list[tuple[exp.Table, exp.CTE]] = field(default_factory=list)
+    """What is read of a CTE, and which of them is meant: several may bear one name, each where it is known."""
     loose: set[tuple[str, str]] = field(default_factory=set)
     """Table and column of what is read where no name of its own stands for it: merged by USING."""
 
@@ -120,9 +122,9 @@ class _Resolver:
             body = cte.this
             if with_.args.get("recursive") and isinstance(body, exp.SetOperation):
                 first = given or self._peek(body, ctes)
-                ctes[name.casefold()] = source_of(name, first)
+                ctes[name.casefold()] = replace(source_of(name, first), cte=cte)
             columns = self.query(body, ctes, parent)
-            ctes[name.casefold()] = source_of(name, given or columns)
+            ctes[name.casefold()] = replace(source_of(name, given or columns), cte=cte)
         return ctes
 
     def _peek(self, body: exp.SetOperation, ctes: Ctes) -> list[str] | None:
@@ -202,6 +204,8 @@ class _Resolver:
         qualifier = node.args.get("db") or node.args.get("catalog")
         if not qualifier and name.casefold() in ctes:
             known = ctes[name.casefold()]
+            if known.cte is not None:
+                self.found.ctes.append((node, known.cte))
             return Source(alias, known.columns, known.table)
         full = f"{qualifier.name}.{name}" if qualifier else name
         table = None if node.args.get("catalog") else self._known(qualifier.name if qualifier else "", name)

@@ -18,6 +18,8 @@ class Source:
     table: Table | None = None
     hidden: frozenset[str] = frozenset()
     """Folded names of columns that the database would find here and that the policy withholds from the asker."""
+    cte: exp.CTE | None = None
+    """That under which it stands, where it is one."""
 
 
 @dataclass

@@ -70,10 +70,13 @@ class Wrapping:
 
     def _wrappers(self, tree: exp.Expr) -> Iterator[tuple[exp.Subquery, str]]:
         by_text = {inside.sql(): name for name, inside in self.insides.items()}
+        tables = {_read_first(inside) for inside in self.insides.values()}
         for node in list(tree.find_all(exp.Subquery)):
-            name = by_text.get(node.this.sql()) if isinstance(node.this, exp.Select) else None
-            if name is not None:
-                yield node, name
+            # Writing out every query within every other one would take its time.
+            if isinstance(node.this, exp.Select) and _read_first(node.this) in tables:
+                name = by_text.get(node.this.sql())
+                if name is not None:
+                    yield node, name
 
 
 def wrap_tables(
@@ -189,6 +192,13 @@ def _marked(tree: exp.Expr, mark: str) -> None:
             alias = node.args.get("alias") or exp.TableAlias()
             alias.set("this", identifier(f"{node.alias_or_name}_{mark}"))
             node.set("alias", alias)
+
+
+def _read_first(select: exp.Select) -> str | None:
+    """The table at the head of FROM; None for anything else."""
+    from_ = select.args.get("from_")
+    first = from_.this if from_ is not None else None
+    return first.name if isinstance(first, exp.Table) and isinstance(first.this, exp.Identifier) else None
 
 
 def _plainly(name: str) -> str:
