@@ -116,8 +116,15 @@ class _Resolver:
         if with_ is None:
             return ctes
         ctes = dict(ctes)
+        here: set[str] = set()
         for cte in with_.expressions:
             name = cte.alias
+            around = ctes.get(name.casefold())
+            # Two of one name beside each other, or within each other and told apart by capitals only: engines differ.
+            spelt = around is not None and around.cte is not None and around.cte.alias != name
+            if name.casefold() in here or spelt:
+                self.found.faults.append(NameFault("unresolvable", name, cte))
+            here.add(name.casefold())
             given = [i.name for i in cte.args["alias"].args.get("columns") or ()]
             body = cte.this
             if with_.args.get("recursive") and isinstance(body, exp.SetOperation):
