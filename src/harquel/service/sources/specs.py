@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from harquel.core.engines import ENGINES, Engine, engine_at, engine_for
 from harquel.core.engines.address import made
@@ -13,8 +13,11 @@ from harquel.core.errors import ConfigurationError
 from harquel.service import masking
 from harquel.service.config import SourceSection, resolve_secret
 
-from .models import StoredSource
 from .vault import Vault
+
+if TYPE_CHECKING:
+    # Of the records: what a source is made of can be known without them.
+    from .models import StoredSource
 
 
 @dataclass(frozen=True)
