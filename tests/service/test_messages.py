@@ -29,7 +29,8 @@ UP = (
 )  # fmt: skip
 DOWN = (
     say.Job(kind="conduct", source="ferries", lives=3, engine="sqlite", described=say.Kept(token=7, sent=True),
-            model=MODEL, second=None, reader=MODEL, chars_per_token=3.9, person=Person("Ada", frozenset({"clerk"}), {"level": 3})),
+            model=MODEL, second=None, reader=MODEL, chars_per_token=3.9,
+            person=Person("Ada", frozenset({"clerk"}), {"level": 3})),
     say.Reply(value={"rows": [[1, None, "x"]]}, took_ms=2.5), say.Reply(error="SourceError", message="gone"),
     say.Stop(), say.Unwritten(message="full", hint="Make room."),
 )  # fmt: skip
