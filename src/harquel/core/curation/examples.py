@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from math import ceil
 from pathlib import Path
 from typing import Any, Literal
 
@@ -23,6 +25,9 @@ from harquel.core.sql.tree import ParseFault, table_names
 
 ALIKE = 0.8
 """Share of common words from which two questions are pointed out as nearly the same."""
+MOST_ALIKE = 20
+_MOST_COMPARED = 200
+"""Questions that one is held against: a bank is listed at once, however large it is."""
 
 
 class Pair(BaseModel):
@@ -112,12 +117,20 @@ def check_example(sql: str, source: Source) -> Checked:
 
 
 def near_duplicates(questions: Sequence[str]) -> dict[int, list[int]]:
-    """For each position the others whose question says nearly the same."""
+    """For each position the others whose question says nearly the same, `MOST_ALIKE` at most."""
     words = [set(stems(q)) for q in questions]
+    often = Counter(word for said in words for word in said)
     found: dict[int, list[int]] = {}
-    for one in range(len(words)):
-        for other in range(one + 1, len(words)):
-            if likeness(words[one], words[other]) >= ALIKE:
+    by_word: dict[str, list[int]] = {}
+    for other, said in enumerate(words):
+        # Two that have so much in common share one of their rarest words, of as many as one may have for itself.
+        rarest = sorted(said, key=lambda word: (often[word], word))[: len(said) - ceil(ALIKE * len(said)) + 1]
+        near = dict.fromkeys(one for word in rarest for one in by_word.get(word, ())[-_MOST_COMPARED:])
+        for one in list(near)[:_MOST_COMPARED]:
+            full = any(len(found.get(n, ())) >= MOST_ALIKE for n in (one, other))
+            if not full and likeness(words[one], said) >= ALIKE:
                 found.setdefault(one, []).append(other)
                 found.setdefault(other, []).append(one)
-    return found
+        for word in rarest:
+            by_word.setdefault(word, []).append(other)
+    return {place: sorted(others) for place, others in sorted(found.items())}
