@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import Annotated, Any
+from typing import Annotated, Any, Final
 
 import typer
 
@@ -21,6 +22,7 @@ AsJson = Annotated[
     typer.Option("--json", help="Print JSON instead of text, of errors too.", callback=ask_for_json, is_eager=True),
 ]
 USUAL_URL = "http://127.0.0.1:8710"
+_WHOLE: Final = re.compile(r"-?[0-9]{1,18}")
 
 
 @contextmanager
@@ -56,7 +58,7 @@ def given_values(given: list[str] | None) -> dict[str, Any]:
         name, sign, value = text.partition("=")
         if not sign or not name:
             raise typer.BadParameter(f"{text!r} must be written NAME=VALUE.")
-        plain: Any = int(value) if value.lstrip("-").isdigit() else value
+        plain: Any = int(value) if _WHOLE.fullmatch(value) else value
         earlier = found.get(name)
         found[name] = plain if earlier is None else [*(earlier if isinstance(earlier, list) else [earlier]), plain]
     return found
