@@ -15,7 +15,7 @@ from harquel.core.reading.paths import NoControl
 from harquel.core.reading.value import Compared, Plain
 
 _DAY: Final = re.compile(r"\d{4}-\d\d-\d\d\Z")
-_CLOCK: Final = re.compile(r"([01]?\d|2[0-4]):([0-5]\d)(:00)?\Z")
+_CLOCK: Final = re.compile(r"([01]?[0-9]|2[0-4]):([0-5][0-9])(:00)?\Z")
 _LARGEST: Final = 10**30
 """Whole numbers beyond what any column holds."""
 TIMES: Final = frozenset({"temporal", "text", "other"})
