@@ -63,7 +63,7 @@ def test_keys_of_the_environment_come_before_the_file(
     assert (tmp_path / FILE).read_text() == text
 
 
-@pytest.mark.parametrize("broken", ["no key", Fernet.generate_key().decode()[:-3], "a,b"])
+@pytest.mark.parametrize("broken", ["no key", "c2hvcnRlciB0aGFuIHRoaXJ0eS10d28gYnl0ZXM", "a,b"])
 def test_a_key_that_is_none_is_said_without_saying_it(
     vault: Vault, monkeypatch: pytest.MonkeyPatch, broken: str
 ) -> None:
