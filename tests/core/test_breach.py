@@ -15,6 +15,7 @@ from breach.attack import POLICY, run_attacks
 from breach.corpus import ENGINES, attacks, honest
 from breach.fuzz import run_fuzz
 from breach.honest import run_honest
+from breach.past_the_rules import Maze
 from breach.replies import run as throw_replies
 from breach.targets import MariadbTarget, PostgresqlTarget, Target, targets
 
@@ -143,3 +144,14 @@ def test_stopping_reaches_the_database_within_a_second(engine: str, made: dict[s
             sandbox.run(RuledStatement("SELECT 1", {}, 10))
     finally:
         sandbox.close()
+
+
+def test_a_seed_says_which_statements_of_restricted_people_there_are() -> None:
+    """So that runs add up, and what was found can be made again."""
+
+    def made(engine: str, seed: int) -> list[str]:
+        maze = Maze(engine, "main", seed)
+        return [maze.statement() for _ in range(40)]
+
+    assert made("sqlite", 1) == made("sqlite", 1)
+    assert len({tuple(made(engine, seed)) for engine in ENGINES for seed in range(3)}) == 9

@@ -218,3 +218,41 @@ def test_codes_are_codes_and_meanings_are_meant(catalog: Catalog) -> None:
     assert "is_staff" in built(
         catalog, rows="booking", during=[], only=[{"column": "customer.is_staff", "values": [1]}]
     )
+
+
+def test_what_is_made_across_groups_is_one_figure_for_fewer_of_them() -> None:
+    across = {"rows": "sailing", "figures": [{"figure": "count"}, {"figure": "sum", "of": "id"}],
+              "per": [{"column": "vessel.name"}, {"column": "scheduled_departure", "unit": "month"}],
+              "keep": [{"figure": 0, "value": 3}], "across": {"figure": "maximum", "of": 1, "per": [1]}}  # fmt: skip
+    reading = Reading.model_validate(across)
+    given = reading.given()
+    assert [(p.column, p.unit) for p in given.per] == [("scheduled_departure", "month")]
+    assert ([f.figure for f in given.figures], given.keep, given.across) == (["maximum"], (), None)
+    assert reading.asked_for() == frozenset({1})
+    assert Reading.model_validate(READING).given() == Reading.model_validate(READING)
+
+
+def beyond(than: dict[str, Any], how: str = "more", **more: Any) -> dict[str, Any]:
+    """Sailings held against a figure of vessels."""
+    return {"only": [{"column": "sailing.id", "is": how, "than": {"rows": "vessel", **than}, **more}]}
+
+
+@pytest.mark.parametrize(("changed", "fault"), [
+    ({"across": {"of": 2}}, "of one of their figures"), ({"across": {"per": [1]}}, "of one of their figures"),
+    ({"across": {}, "tally": True}, "of one of their figures"),
+    ({"across": {}, "order": [{"by": "sailing.id"}]}, "is ordered by itself"),
+    (beyond({"of": "id"}, how="like"), "is compared with"), (beyond({"of": "id"}, values=[1]), "is compared with"),
+    (beyond({"of": "name"}), "holds no numbers"), (beyond({"rows": "ships", "of": "id"}), "no table"),
+    (beyond({"of": "id", "within": "vessel.name"}), None),
+    ({"only": [{"column": "scheduled_departure", "unit": "clock", "values": ["noon"]}]}, "is no time of day"),
+])  # fmt: skip
+def test_what_cannot_be_held_against_a_figure_is_said(
+    catalog: Catalog, changed: dict[str, Any], fault: str | None
+) -> None:
+    said = {"rows": "sailing", "figures": [{"figure": "count"}], "per": [{"column": "vessel.name"}], **changed}
+    reading = Reading.model_validate(said)
+    if fault is None:
+        assert "t.id > (SELECT AVG(" in control(reading, catalog, Notes(), "sqlite", NOW)
+        return
+    with pytest.raises(NoControl, match=fault):
+        control(reading, catalog, Notes(), "sqlite", NOW)

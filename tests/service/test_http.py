@@ -250,8 +250,8 @@ def test_the_ledger_tells_the_whole_story_of_an_inquiry(http: httpx.Client) -> N
     entries = http.get("ledger", params={"inquiry": body["id"]}).json()["items"][::-1]
     kinds = [e["kind"] for e in entries]
     assert kinds == (
-        "accepted briefed prompted prompted replied replied ruled found prompted replied ruled found planned ruled ran "
-        "ruled found planned ruled ran compared ended".split()
+        "accepted briefed prompted prompted replied replied ruled found prompted replied ruled found ruled found "
+        "planned ruled planned ruled ran ran compared ended".split()
     )
     prompt = json.loads(entries[2]["texts"]["prompt"])
     assert [m["role"] for m in prompt] == ["system", "user"]

@@ -3500,15 +3500,23 @@ export interface components {
         Lasting: {
             /**
              * Code
+             * @description What is stored for that.
              * @default
              */
             code: string;
-            /** Column */
+            /**
+             * Column
+             * @description The column that holds the code, or that dates the rows.
+             */
             column: string;
-            /** Table */
+            /**
+             * Table
+             * @description Of which table.
+             */
             table: string;
             /**
              * Word
+             * @description What people say; empty where it is about a time.
              * @default
              */
             word: string;
