@@ -148,7 +148,11 @@ def readings(draw: st.DrawFn) -> Reading:
         if depth == 0:
             held = draw(st.sampled_from([*COLUMNS]))
             figure = draw(st.sampled_from(["average", "maximum", "count", "distinct"]))
-            within = draw(st.sampled_from([{}, {"within": of(table), "rows": table, "of": f"{table}.id"}]))
+            # Of each row anew: over a large table that takes its time.
+            alike = (
+                [{"within": of(table), "rows": table, "of": f"{table}.id"}] if table in ("harbour", "vessel") else []
+            )
+            within = draw(st.sampled_from([{}, *alike]))
             than = {"rows": held, "figure": figure, "of": f"{held}.id", "only": [condition(held, 1)], **within}
             than |= {"only": []} if within else {}
             kinds.append({"column": f"{there}.{number}", "is": draw(st.sampled_from(["more", "equal"])), "than": than})
@@ -185,7 +189,7 @@ def readings(draw: st.DrawFn) -> Reading:
     return Reading.model_validate(made | {"figures": figures, "per": per, "order": [{"by": p["column"]} for p in per]})
 
 
-@settings(max_examples=20, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=16, deadline=None, suppress_health_check=list(HealthCheck))
 @given(reading=readings())
 def test_a_control_is_as_if_the_rest_were_not_there(reading: Reading, sides: tuple[Side, Side]) -> None:
     """What we build ourselves passes the same rules: nobody is told by the second way what the first may not show."""
