@@ -142,3 +142,24 @@ def test_parts_are_told_with_their_words_and_codes_by_their_meaning() -> None:
         ("rows of sailing", ["How many", "sailings"], False), ("status is cancelled", ["cancelled"], False),
         ("vessel.name is Aurelie", [], True), ("from 2026-08-01 until before 2026-09-01", ["in August 2026"], False),
     ]  # fmt: skip
+
+
+def test_figures_by_themselves_across_groups_and_times_of_day_are_said_in_words() -> None:
+    usual = {"rows": "sailing", "of": "actual_arrival", "since": "actual_departure", "unit": "minutes",
+             "within": "route.code", "words": "than is usual"}  # fmt: skip
+    counted = {"rows": "vessel", "figure": "count", "only": [CANCELLED]}
+    given = {"rows": "sailing", "figures": [{"figure": "count"}],
+             "per": [{"column": "vessel.name"}, {"column": "route.code"}],
+             "only": [{"column": "scheduled_departure", "unit": "clock", "values": ["07:30"]},
+                      {"worth": {"of": "actual_arrival", "since": "actual_departure", "unit": "minutes"}, "is": "more",
+                       "than": usual},
+                      {"column": "sailing.id", "is": "less", "than": counted}],
+             "across": {"figure": "average", "per": [1], "words": "on average"}}  # fmt: skip
+    told = [part.text for part in understood_as(Reading.model_validate(given), Notes())]
+    assert told[1:4] == [
+        "clock of scheduled_departure is 07:30",
+        "minutes from actual_departure to actual_arrival more than the average of minutes from actual_departure to "
+        "actual_arrival of the same route.code",
+        "sailing.id less than the number of vessel where status is cancelled",
+    ]
+    assert told[-1] == "the average of figure 1 for each route.code"

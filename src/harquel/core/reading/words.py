@@ -144,7 +144,8 @@ def _condition(condition: Condition) -> str:
 
 
 def _standard(than: Standard) -> str:
-    what = f"how many {than.rows}" if than.figure == "count" else _FIGURES[than.figure].format(_worth(than))
+    what = f"number of {than.rows}" if than.figure == "count" else _FIGURES[than.figure].format(_worth(than))
+    what = f"number of {what}" if than.figure == "distinct" else what
     where = " and ".join([*map(_condition, than.only), *map(_time, than.during)])
     within = f" of the same {than.within}" if than.within else ""
     return f"the {what}{within}" + (f" where {where}" if where else "")
