@@ -8,9 +8,7 @@ from __future__ import annotations
 import json
 import logging
 import tempfile
-from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
-from multiprocessing import get_context
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -30,17 +28,6 @@ out = Console(width=110)
 Reports = tuple[HonestReport, AttackReport, FuzzReport, RestrictedReport]
 
 
-@dataclass(frozen=True)
-class Wanted:
-    """How much of each, for one engine; seconds are the most that it may take."""
-
-    generated: int
-    seconds: float
-    restricted: int
-    restricted_seconds: float
-    seed: int
-
-
 def main(
     engine: Annotated[list[str] | None, typer.Option(help="only this engine")] = None,
     generated: Annotated[int, typer.Option(help="statements to generate for each engine")] = 10_000,
@@ -49,13 +36,18 @@ def main(
     restricted_seconds: Annotated[float, typer.Option(help="seconds that each engine may spend on these")] = 1800,
     seed: Annotated[int, typer.Option(help="which statements of restricted people: another, others")] = 1,
 ) -> None:
-    """All engines beside each other, each in a process and with databases of its own."""
-    engines = tuple(engine or ENGINES)
-    wanted = Wanted(generated, seconds, restricted, restricted_seconds, seed)
-    out.print("[dim]… starting the databases and filling them[/]")
-    with ProcessPoolExecutor(len(engines), get_context("spawn")) as processes:
-        running = [processes.submit(throw, name, wanted) for name in engines]
-        reports = [each.result() for each in running]
+    """All engines beside each other, each with databases of its own."""
+    logging.disable(logging.ERROR)
+    wanted = tuple(engine or ENGINES)
+    with tempfile.TemporaryDirectory(prefix="harquel-breach-") as name:
+        folder = Path(name)
+        # The servers run as users of their own.
+        folder.chmod(0o755)
+        out.print("[dim]… starting the databases and filling them[/]")
+        with targets(folder, wanted) as made, ThreadPoolExecutor(len(made)) as threads:
+            found_first = list(threads.map(lambda t: _run(t, generated, seconds), made))
+            mazes = threads.map(lambda t: _restricted(t, folder, restricted, restricted_seconds, seed), made)
+            reports = [(*first, maze) for first, maze in zip(found_first, mazes, strict=True)]
     failures = _show(reports)
     path = Path("var") / "breach.json"
     path.parent.mkdir(exist_ok=True)
@@ -65,28 +57,17 @@ def main(
     raise SystemExit(1 if failures else 0)
 
 
-def throw(engine: str, wanted: Wanted) -> Reports:
-    """Everything at one engine."""
-    logging.disable(logging.ERROR)
-    with tempfile.TemporaryDirectory(prefix="harquel-breach-") as name:
-        folder = Path(name)
-        # The servers run as users of their own.
-        folder.chmod(0o755)
-        with targets(folder, (engine,)) as (target,):
-            return (*_run(target, wanted.generated, wanted.seconds), _restricted(target, folder, wanted))
-
-
 def tell(text: str) -> None:
     """A line on the way."""
     out.print(f"[dim]… {text}[/]", highlight=False)
 
 
-def _restricted(target: Target, folder: Path, wanted: Wanted) -> RestrictedReport:
+def _restricted(target: Target, folder: Path, count: int, seconds: float, seed: int) -> RestrictedReport:
     own = folder / f"restricted-{target.name}"
     own.mkdir()
     # Small worlds, so that joins without a condition stay cheap.
     with two_sides(target.name, own, getattr(target, "server", None), 0.02, 1.0) as sides:
-        return run_maze(target.name, sides, wanted.restricted, wanted.restricted_seconds, tell, wanted.seed)
+        return run_maze(target.name, sides, count, seconds, tell, seed)
 
 
 def _run(target: Target, generated: int, seconds: float) -> tuple[HonestReport, AttackReport, FuzzReport]:
