@@ -12,6 +12,8 @@ from harquel.core.language import language_of
 from harquel.core.sql import parse
 from harquel.testing.sources import demo_notes, demo_policy, scanned
 
+UNITS = demo_notes().known_units
+
 
 def table(rows: list[list[object]], *columns: tuple[str, str, str | None]) -> ResultTable:
     shapes = [ResultColumn(name=n, type=t, unit=u) for n, t, u in columns]
@@ -20,12 +22,12 @@ def table(rows: list[list[object]], *columns: tuple[str, str, str | None]) -> Re
 
 def test_sentences() -> None:
     name, sum_ = ("route", "text", None), ("revenue_eur", "number", "EUR")
-    assert word(table([], name)) == "Nothing in the data meets these conditions."
-    assert word(table([[12.5]], sum_)) == "Revenue: 12.50 EUR."
+    assert word(table([], name), UNITS) == "Nothing in the data meets these conditions."
+    assert word(table([[12.5]], sum_), UNITS) == "Revenue: 12.50 EUR."
     two = table([["July 2026", 13.0], ["July 2025", 14.0]], ("period", "text", None), sum_)
-    assert word(two) == "July 2026, revenue 13.00 EUR; July 2025, revenue 14.00 EUR."
+    assert word(two, UNITS) == "July 2026, revenue 13.00 EUR; July 2025, revenue 14.00 EUR."
     three = table([["A", 3.0], ["B", 2.0], ["C", 1.0]], name, sum_)
-    assert word(three) == "3 rows. First: A, revenue 3.00 EUR. Last: C, revenue 1.00 EUR."
+    assert word(three, UNITS) == "3 rows. First: A, revenue 3.00 EUR. Last: C, revenue 1.00 EUR."
 
 
 @pytest.mark.parametrize(

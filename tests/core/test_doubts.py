@@ -108,6 +108,10 @@ def test_the_condition_that_left_nothing_over_is_named(make: Make) -> None:
         ("Names of the harbours nobody lives in",
          "SELECT h.name FROM harbour h WHERE NOT EXISTS (SELECT 1 FROM customer c WHERE c.home_harbour = h.id AND "
          "c.deleted_at IS NULL)", "Nothing in the data meets these conditions."),
+        ("Names of the harbours nobody lives in",
+         "SELECT h.name FROM harbour h LEFT JOIN customer c ON c.home_harbour = h.id WHERE c.id IS NULL",
+         "Nothing in the data meets these conditions. No row is left because of c.id IS NULL; without it there are "
+         "2,400."),
     ],
 )  # fmt: skip
 def test_none_may_be_the_answer_where_the_data_names_the_reason(

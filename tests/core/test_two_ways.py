@@ -147,6 +147,24 @@ def test_a_key_or_its_label_is_the_same_where_the_database_ties_them(
     assert found.second_opinion.agrees is agrees, found.second_opinion.said
 
 
+IN_CENTS = "SELECT kind, SUM(amount_cents){} AS {} FROM booking_item GROUP BY kind"
+
+
+@pytest.mark.parametrize(("first", "second", "agrees"), [
+    (("", "cents"), (" / 100.0", "eur"), True), ((" / 100.0", "eur"), ("", "total_cents"), True),
+    ((" / 100.0", "total"), ("", "cents"), False), (("", "total"), (" / 100.0", "eur"), False),
+    (("", "eur"), (" / 100.0", "eur"), False), ((" / 10.0", "cents"), (" / 1000.0", "eur"), False),
+    (("", "cents"), (" / 10.0", "eur"), False),
+])  # fmt: skip
+def test_what_says_that_it_is_in_cents_is_the_same_in_euros(
+    make: Make, first: tuple[str, str], second: tuple[str, str], agrees: bool
+) -> None:
+    """Where name, statement and notes say the same unit: cents under a bare name are not what was asked for."""
+    found = ask(with_second(make(Scripted(IN_CENTS.format(*first))), Scripted(IN_CENTS.format(*second))), "Sales?")
+    assert found.second_opinion is not None
+    assert found.second_opinion.agrees is agrees, found.second_opinion.said
+
+
 @pytest.mark.parametrize(("first", "second"), [
     # One to one in the data, and still another answer: what a thing is called is not what it has.
     ("SELECT name FROM harbour ORDER BY id", "SELECT code FROM harbour ORDER BY id"),

@@ -94,7 +94,15 @@ def _unit(
         return units.pop() if len(units) == 1 else None
     if isinstance(node, _KEEPING):
         return _unit(node.this, sources, catalog, notes, measures)
-    if isinstance(node, exp.Div) and isinstance(node.expression, exp.Literal):
-        inner = _unit(node.this, sources, catalog, notes, measures)
-        return "EUR" if inner == "euro cents" and float(node.expression.this) == 100 else None
+    if isinstance(node, exp.Div | exp.Mul) and isinstance(node.expression, exp.Literal):
+        inner, number = _unit(node.this, sources, catalog, notes, measures), _number(node.expression)
+        if inner is not None and number:
+            return notes.known_units.converted(inner, number if isinstance(node, exp.Mul) else 1 / number)
     return None
+
+
+def _number(literal: exp.Literal) -> float:
+    try:
+        return 0.0 if literal.is_string else float(literal.this)
+    except ValueError:
+        return 0.0

@@ -6,19 +6,20 @@ from typing import Any
 
 from harquel.contract.figures import written
 from harquel.core.domain.inquiry import ResultColumn, ResultTable
+from harquel.core.domain.units import Units
 
 
-def word(table: ResultTable) -> str:
+def word(table: ResultTable, units: Units) -> str:
     """One or two sentences: the figure itself when there is one, otherwise how many rows and the ends."""
     rows, columns = table.rows, table.columns
     if not rows:
         return "Nothing in the data meets these conditions."
     if len(rows) == 1:
-        parts = [f"{_label(c)}: {figure(v, c)}" for c, v in zip(columns, rows[0], strict=True)]
+        parts = [f"{_label(c, units)}: {figure(v, c)}" for c, v in zip(columns, rows[0], strict=True)]
         return _sentence("; ".join(parts))
     more = "more than " if table.cut_by else ""
     head = f"{more}{len(rows):,} rows. " if len(rows) > 2 else ""
-    first, last = _row(columns, rows[0]), _row(columns, rows[-1])
+    first, last = _row(columns, rows[0], units), _row(columns, rows[-1], units)
     if len(rows) == 2:
         return _sentence(f"{first}; {last}")
     return _sentence(f"{head}First: {first}. Last: {last}")
@@ -28,11 +29,11 @@ def _sentence(text: str) -> str:
     return text[:1].upper() + text[1:] + ("" if text.endswith(".") else ".")
 
 
-def _row(columns: list[ResultColumn], row: list[Any]) -> str:
+def _row(columns: list[ResultColumn], row: list[Any], units: Units) -> str:
     """The naming columns first, then the figures with their labels; at most four columns are said."""
     names = [str(v) for c, v in zip(columns, row, strict=True) if isinstance(v, str) and c.type == "text"]
     figures = [
-        f"{_label(c)} {figure(v, c)}"
+        f"{_label(c, units)} {figure(v, c)}"
         for c, v in zip(columns, row, strict=True)
         if not (isinstance(v, str) and c.type == "text")
     ]
@@ -40,13 +41,10 @@ def _row(columns: list[ResultColumn], row: list[Any]) -> str:
     return said or "empty row"
 
 
-# Endings of column names that only repeat the unit.
-_UNIT_WORDS = {"EUR": "eur", "%": "percent", "knots": "kn", "nautical miles": "nm", "m": "m", "km": "km"}
-
-
-def _label(column: ResultColumn) -> str:
+def _label(column: ResultColumn, units: Units) -> str:
     words = column.name.replace("_", " ").split()
-    if len(words) > 1 and column.unit and words[-1].lower() == _UNIT_WORDS.get(column.unit):
+    # A name that ends in its unit only repeats it.
+    if len(words) > 1 and column.unit and units.of_name(words[-1]) in (column.unit, units.numerator(column.unit)):
         words.pop()
     return " ".join(words) or "value"
 

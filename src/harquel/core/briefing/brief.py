@@ -328,7 +328,7 @@ def _briefing(
         tokens=sum(map(gauge.estimate, [*texts, *measures, *(e.question + e.sql for e in examples)])),
     )  # fmt: skip
     return Briefing(
-        index.catalog.engine, schema, "\n".join(measures), index.notes.text.strip(), examples, summary,
+        index.catalog.engine, schema, "\n".join(measures), index.notes.said(), examples, summary,
         tuple(tables[n] for n, _, _ in picked), more,
     )  # fmt: skip
 

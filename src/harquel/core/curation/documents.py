@@ -56,7 +56,8 @@ def explained(error: ValidationError, file: str, model: type[BaseModel]) -> Conf
         known = _keys_at(model, [str(p) for p in first["loc"][:-1]])
         hint = meant(str(first["loc"][-1]), known, f"Known here: {', '.join(known)}.", 0.5)
         return ConfigurationError(f"Unknown key {place} in {file}.", hint)
-    return ConfigurationError(f"{place} in {file} cannot be used: {first['msg']}.")
+    said = first["msg"].removeprefix("Value error, ").rstrip(".")
+    return ConfigurationError(f"{place} in {file} cannot be used: {said}.")
 
 
 def _keys_at(model: type[BaseModel], place: list[str]) -> list[str]:

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 from pydantic import BaseModel, ConfigDict, Field, field_validator
+
+from harquel.core.domain.units import UnitNotes, Units, faults_of
 
 
 class _Part(BaseModel):
@@ -108,6 +112,25 @@ class Notes(_Part):
     tables: dict[str, TableNotes] = {}
     joins: tuple[DeclaredJoin, ...] = ()
     measures: dict[str, Measure] = {}
+    units: dict[str, UnitNotes] = Field(default={}, max_length=200)
+
+    @field_validator("units")
+    @classmethod
+    def _together(cls, units: dict[str, UnitNotes]) -> dict[str, UnitNotes]:
+        faults = faults_of(units)
+        if faults:
+            raise ValueError(" ".join(faults))
+        return units
+
+    @cached_property
+    def known_units(self) -> Units:
+        """Those of everybody and those that are said here."""
+        return Units(self.units)
+
+    def said(self) -> str:
+        """What holds for all of the source, with what its own units are worth."""
+        worth = [self.known_units.said(name) for name, about in self.units.items() if about.of is not None]
+        return " ".join([self.text.strip(), *worth]).strip()
 
     def of(self, table: str) -> TableNotes:
         """The notes on a table, empty ones where there are none."""

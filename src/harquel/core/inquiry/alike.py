@@ -8,8 +8,8 @@ from typing import Any, Final
 
 from sqlglot import exp
 
-from harquel.core.answers import roles_of
-from harquel.core.answers.agreement import MOST_ROWS, Agreement, agreement, columns_of, same_rows
+from harquel.core.answers import roles_of, units_of
+from harquel.core.answers.agreement import MOST_ROWS, Agreement, agreement, columns_of, plain, same_rows
 from harquel.core.answers.forms import holds
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
@@ -70,6 +70,32 @@ def _alike(
         told = renamed(one, statement_of(second.tree, course.catalog), other, names)
     exact = reading is not None
     return next((a for a in (agreement(first, r, keys, needed, exact) for r in told) if a is not None), None)
+
+
+def in_its_units(course: Course, first: Result, ruled: TextRuling, second: TextRuling) -> Result:
+    """The first as it is in the units of the second: what it says that it gives in cents, in euros as the second does.
+
+    Only of columns whose name says the unit that the notes and the statement give them: whoever reads it knows.
+    """
+    if ruled.tree is None or second.tree is None or len(first.rows) > MOST_ROWS:
+        return first
+    catalog, notes = course.catalog, course.source.notes
+    ours, theirs = (units_of(tree, course.source.engine, catalog, notes) for tree in (ruled.tree, second.tree))
+    units, factors = notes.known_units, [1.0] * len(first.columns)
+    for place, (name, unit) in enumerate(zip(first.columns, ours, strict=len(ours) == len(first.columns))):
+        known = units.known(unit)
+        if known is None or units.of_name(name) != known.name or unit in theirs:
+            continue
+        wanted = (u for u in map(units.known, theirs) if u is not None and u.of == known.of and u.worth != known.worth)
+        factors[place] = next((known.worth / u.worth for u in wanted), 1.0)
+    if all(factor == 1.0 for factor in factors):
+        return first
+    return replace(first, rows=[[_times(v, f) for v, f in zip(row, factors, strict=True)] for row in first.rows])
+
+
+def _times(value: Any, factor: float) -> Any:
+    number = plain(value)
+    return number * factor if factor != 1.0 and isinstance(number, int | float) else value
 
 
 def in_order(

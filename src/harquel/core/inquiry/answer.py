@@ -35,7 +35,7 @@ def fill_answer(course: Course, candidate: Candidate, findings: list[Finding]) -
         table = table_of(course, ruled, result)
         doubtful = [*by_weight(findings), *silence(course)]
         inquiry.answer = Answer(
-            text=f"{word(table)}{_why_none(findings)}{_left_out(findings)}",
+            text=f"{word(table, notes.known_units)}{_why_none(findings)}{_left_out(findings)}",
             caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
             sql=ruled.statement.sql, read_back=read_back(statement, notes, language(course)),
             explanation=candidate.said.explanation, table=table, measures=cited_measures(statement, notes),

@@ -25,7 +25,7 @@ from harquel.core.domain.understood import Offer, UnderstoodPart
 from harquel.core.errors import ModelError, SandboxError, SourceError
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry import endings
-from harquel.core.inquiry.alike import alike, in_order
+from harquel.core.inquiry.alike import alike, in_its_units, in_order
 from harquel.core.inquiry.answer import language, table_of
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft
@@ -315,14 +315,15 @@ class SecondWay:
         if first.cut_by is not None or self._result.cut_by is not None:
             opinion.said = "A result was cut, so that the two cannot be compared."
             return
-        self._same = alike(course, first, ruled, self._result, second, self._reading)
+        converted = in_its_units(course, first, ruled, second)
+        self._same = alike(course, converted, ruled, self._result, second, self._reading)
         if self._same is None:
             opinion.agrees, opinion.said = False, difference(first, self._result)
             why = self._why(first, ruled, self._result, second)
             opinion.said += f". {why}" if why else ""
             opinion.table = table_of(course, second, self._result)
             return
-        if not in_order(course, first, ruled, self._result, second, self._reading):
+        if not in_order(course, converted, ruled, self._result, second, self._reading):
             opinion.agrees, opinion.said, self._same = False, "the same rows in another order", None
             opinion.table = table_of(course, second, self._result)
             return

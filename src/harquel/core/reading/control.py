@@ -18,6 +18,7 @@ from sqlglot import exp
 from harquel.core.domain.catalog import Catalog, Column
 from harquel.core.domain.notes import Measure, Notes
 from harquel.core.domain.statements import DraftedStatement
+from harquel.core.domain.units import Units
 from harquel.core.reading.folded import FOLDED, case, folded, only_of, ratio
 from harquel.core.reading.literals import TIMES, of_day
 from harquel.core.reading.paths import NoControl, Way, table_named, way_to
@@ -73,7 +74,9 @@ class _Statement:
             self._leading_somewhere(name)
         shown = [self.rows.column(s) if isinstance(s, str) else self._worth(s) for s in reading.show]
         extra = self._extra()
-        named = zip([*groups, *figures, *shown, *extra], _names(reading, len(extra)), strict=True)
+        named = zip(
+            [*groups, *figures, *shown, *extra], _names(reading, len(extra), self.place.notes.known_units), strict=True
+        )
         columns: list[exp.Expr] = [exp.Alias(this=node, alias=identifier(name)) for node, name in named]
         if any(figure.figure == "median" for figure in reading.figures):
             return self._median(columns)
@@ -320,11 +323,16 @@ class _Statement:
         return figures[place].copy()
 
 
-def _names(reading: Reading, extra: int) -> list[str]:
+def _names(reading: Reading, extra: int, units: Units) -> list[str]:
     """What its columns are called: short, plain, and each only once."""
     wanted = [per.unit or per.column for per in reading.per]
-    wanted += [_of(f) or f.figure if f.figure == "measure" else f"{f.figure} {_last(_of(f))}" for f in reading.figures]
-    wanted += [s if isinstance(s, str) else s.unit if s.since else _of(s) for s in reading.show]
+    wanted += [
+        _of(f) or f.figure if f.figure == "measure" else f"{f.figure} {_converted(_last(_of(f)), f.divided, units)}"
+        for f in reading.figures
+    ]
+    wanted += [
+        s if isinstance(s, str) else s.unit if s.since else _converted(_of(s), s.divided, units) for s in reading.show
+    ]
     wanted += ["beside"] * extra
     found: dict[str, None] = {}
     for name in wanted:
@@ -333,6 +341,15 @@ def _names(reading: Reading, extra: int) -> list[str]:
         numbered = (f"{plain}_{n}" for n in count(len(found) + 1))
         found[plain if plain not in found else next(n for n in numbered if n not in found)] = None
     return list(found)
+
+
+def _converted(name: str, divided: float, units: Units) -> str:
+    """What a column is called whose figure was divided: cents that were, in euros."""
+    unit = units.of_name(name)
+    if divided == 1 or unit is None:
+        return name
+    words, into = re.split(r"[_ ]", name)[:-1], units.known(units.converted(unit, 1 / divided))
+    return "_".join([*words, *(into.called[:1] if into is not None else ())]) or name
 
 
 def _last(name: str) -> str:

@@ -8,27 +8,17 @@ from typing import TYPE_CHECKING, Final
 
 from sqlglot import exp
 
+from harquel.core.domain.units import Units
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.statement import Level, called, plain
 
 if TYPE_CHECKING:
     from harquel.core.review.context import ReviewContext
 
-CONVERSIONS: Final[dict[tuple[str, float], str]] = {
-    ("euro cents", 0.01): "EUR", ("EUR", 100.0): "euro cents", ("days", 24.0): "hours", ("days", 1440.0): "minutes",
-    ("days", 86400.0): "seconds", ("hours", 60.0): "minutes", ("minutes", 60.0): "seconds",
-    ("seconds", 1 / 60): "minutes", ("seconds", 1 / 3600): "hours", ("seconds", 1 / 86400): "days",
-    ("minutes", 1 / 60): "hours", ("hours", 1 / 24): "days", ("nautical miles", 1.852): "km", ("knots", 1.852): "km/h",
-    ("km", 1000.0): "m", ("m", 0.001): "km", ("litres", 0.001): "m³", ("m³", 1000.0): "litres",
-    ("kg", 0.001): "t", ("t", 1000.0): "kg", ("days", 1 / 7): "weeks", ("days", 1 / 30): "months",
-    ("days", 1 / 30.44): "months", ("days", 1 / 365): "years", ("days", 1 / 365.25): "years",
-    ("days", 1 / 365.2425): "years",
-}  # fmt: skip
 _SAME: Final = (exp.Nullif, exp.Paren, exp.Cast, exp.Abs, exp.Neg, exp.Coalesce, exp.Window, exp.Filter, exp.Distinct)
 _ROUNDING: Final = frozenset("NULLIF ROUND IFNULL TRUNC TRUNCATE FLOOR CEIL CEILING TOTAL NVL".split())
 _READING: Final = re.compile(r"\bso far\b|\bcumulative\b|\bodometer\b|\bmeter reading\b|\bcounter\b", re.IGNORECASE)
 _RATE: Final = re.compile(r"(?:^|_)(?:per|rate|price|percent|pct|share|ratio)(?:_|$)|_per_", re.IGNORECASE)
-MONEY_UNITS: Final = ("EUR", "euro cents")
 
 
 @dataclass(frozen=True)
@@ -53,19 +43,19 @@ def quantity_of(node: exp.Expr, level: Level, context: ReviewContext) -> Quantit
     """What an expression measures."""
     made = _read(node, level, context)
     if made.factor != 1.0 and made.unit:
-        return _settled(made)
+        return _settled(made, context.notes.known_units)
     return made
 
 
-def _settled(made: Quantity) -> Quantity:
+def _settled(made: Quantity, units: Units) -> Quantity:
     """After all factors: a known conversion, a share in per cent, or a fault."""
-    for (unit, factor), into in CONVERSIONS.items():
-        if unit == made.unit and abs(made.factor - factor) <= 1e-6 * factor:
-            return replace(made, unit=into, factor=1.0)
-    if made.unit in MONEY_UNITS or (made.unit in ("days", "hours", "minutes", "seconds") and made.factor != 1.0):
+    into = units.converted(made.unit, made.factor)
+    if into is not None:
+        return replace(made, unit=into, factor=1.0)
+    known = units.known(made.unit)
+    if known is not None and known.exact:
         fault = f"{made.unit} times {made.factor:g} is no unit."
-        right = "Divide cents by 100.0 for euros; leave euros as they are." if made.unit in MONEY_UNITS else ""
-        return replace(made, faults=(*made.faults, fault), hint=right or made.hint)
+        return replace(made, faults=(*made.faults, fault), hint=units.said(made.unit) or made.hint)
     return Quantity(faults=made.faults, hint=made.hint)
 
 
@@ -108,9 +98,12 @@ def _column(node: exp.Column, level: Level, context: ReviewContext) -> Quantity:
         return context.statement.once("quantity", node, level, NOTHING, lambda: _through(node, level, context))
     about = context.about(*ref.key)
     said = f"{about.text} {ref.column.comment} {ref.column.name.replace('_', ' ')}"
-    rate = bool(_RATE.search(ref.column.name)) or about.unit in ("%", "knots", "km/h")
+    units, unit = context.notes.known_units, about.unit or ""
+    known = units.known(unit)
+    rate = (
+        bool(_RATE.search(ref.column.name)) or units.numerator(unit) is not None or (known is not None and known.rate)
+    )
     reading = bool(_READING.search(said))
-    unit = about.unit or ""
     return Quantity(unit, amount=bool(unit) and not rate and not reading, rate=rate, reading=reading)
 
 
@@ -140,6 +133,12 @@ def _difference(node: exp.Expr, level: Level, context: ReviewContext) -> Quantit
     return NOTHING
 
 
+def _amount(rate: str, units: Units) -> str | None:
+    """What a rate comes to for the amount that it is of: EUR per litre, and what is said to be EUR but is a price."""
+    known = units.known(rate)
+    return units.numerator(rate) or (rate if known is not None and known.exact and not known.rate else None)
+
+
 def _product(node: exp.Expr, level: Level, context: ReviewContext) -> Quantity:
     divides = isinstance(node, exp.Div)
     left_number, right_number = plain(node.this), plain(node.expression)
@@ -159,8 +158,9 @@ def _product(node: exp.Expr, level: Level, context: ReviewContext) -> Quantity:
             return left if counted else NOTHING
         return Quantity(faults=faults, hint=hint)
     for one, other in ((left, right), (right, left)):
-        if one.rate and one.unit in MONEY_UNITS and not other.rate:
-            return Quantity(one.unit, amount=True, factor=one.factor * other.factor, faults=faults, hint=hint)
+        amount = _amount(one.unit, context.notes.known_units) if one.rate and not other.rate else None
+        if amount is not None:
+            return Quantity(amount, amount=True, factor=one.factor * other.factor, faults=faults, hint=hint)
     if left.unit and not right.unit:
         return replace(left, faults=faults)
     if right.unit and not left.unit:

@@ -57,12 +57,13 @@ def trace_empty(
         text = " ".join(condition.sql(comments=False).split())
         message = f"No row is left because of {text}; without it there are {int(count):,}."
         ref = next(iter(statement.refs(condition)), None)
-        held = _held(select, rest, engine, look, ref, condition)
+        partner = _without_partner(condition, select)
+        held = "" if partner else _held(select, rest, engine, look, ref, condition)
         if held:
             message += f" There {ref} is {held}."
         # None of a state that there is may be the answer: no urgent ones yesterday, none without.
         plain = (counted and ref is not None and ref.column.kind == "boolean") or (
-            isinstance(condition, exp.Not | exp.Exists)
+            partner or isinstance(condition, exp.Not | exp.Exists)
         )
         plain = plain or (ref is not None and _there_at_all(condition, ref, holds))
         # Nor is it strange that no figure reaches a number.
@@ -73,6 +74,14 @@ def trace_empty(
             hint="That condition may be wrong.",
         )  # fmt: skip
     return None
+
+
+def _without_partner(condition: exp.Expr, select: exp.Select) -> bool:
+    """Whether it leaves the rows that found no partner in a table joined loosely: NOT EXISTS in other words."""
+    if not isinstance(condition, exp.Is) or not isinstance(condition.expression, exp.Null):
+        return False
+    joins = [j for j in select.args.get("joins") or () if j.side == "LEFT"]
+    return isinstance(condition.this, exp.Column) and condition.this.table in {j.alias_or_name for j in joins}
 
 
 def _there_at_all(condition: exp.Expr, ref: Ref, holds: Callable[[Table, Column, str], bool | None]) -> bool:
