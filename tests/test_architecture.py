@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import functools
 import importlib
 import pkgutil
 import subprocess
@@ -41,10 +42,16 @@ PARTS = {
 OUTSIDE_CORE = {"django", "rest_framework", "uvicorn", "starlette", "typer", "rich", "drf_spectacular"}
 
 
+@functools.cache
+def import_nodes(path: Path) -> tuple[ast.Import | ast.ImportFrom, ...]:
+    """Every file is asked for them several times."""
+    return tuple(n for n in ast.walk(ast.parse(path.read_text())) if isinstance(n, ast.Import | ast.ImportFrom))
+
+
 def imports(path: Path) -> Iterator[str]:
     """Absolute names of the modules that a file imports, relative ones resolved."""
     package = ("harquel", *path.relative_to(ROOT).parent.parts)
-    for node in ast.walk(ast.parse(path.read_text())):
+    for node in import_nodes(path):
         if isinstance(node, ast.Import):
             yield from (a.name for a in node.names)
         elif isinstance(node, ast.ImportFrom):
@@ -103,7 +110,7 @@ MEASURES = {
 @pytest.mark.parametrize("part", MEASURES)
 def test_measures_stand_beside_each_other_and_below_the_tests(part: str) -> None:
     for path in sorted((ROOT.parents[1] / part).rglob("*.py")):
-        nodes = list(ast.walk(ast.parse(path.read_text())))
+        nodes = import_nodes(path)
         names = [n.module for n in nodes if isinstance(n, ast.ImportFrom) and n.module and not n.level]
         names += [a.name for n in nodes if isinstance(n, ast.Import) for a in n.names]
         others = {n.split(".")[0] for n in names} & {*MEASURES}
@@ -153,7 +160,7 @@ def test_what_runs_in_a_conductor_loads_no_driver_and_no_http() -> None:
 def _imported(name: str, path: Path, modules: dict[str, Path]) -> set[str]:
     package = name if path.stem == "__init__" else name.rpartition(".")[0]
     found = set()
-    for node in ast.walk(ast.parse(path.read_text())):
+    for node in import_nodes(path):
         if isinstance(node, ast.Import):
             found |= {a.name for a in node.names}
         elif isinstance(node, ast.ImportFrom):

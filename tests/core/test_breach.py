@@ -38,9 +38,9 @@ def made(reachable: Path) -> Iterator[dict[str, Target]]:
 
 def test_replies_that_mean_no_good_end_with_an_outcome_and_touch_nothing(tmp_path: Path) -> None:
     """A part of `python -m breach.replies`."""
-    found = throw_replies(tmp_path, every=6)
+    found = throw_replies(tmp_path, every=9)
     assert found.escapes == []
-    assert found.thrown >= 30
+    assert found.thrown >= 20
     assert {key.partition(":")[0] for key in found.ended} == {"draft", "reading"}
 
 
@@ -85,24 +85,24 @@ def test_the_oracle_sees_what_an_account_does_that_may(made: dict[str, Target]) 
 
 @pytest.mark.parametrize("engine", ENGINES)
 def test_honest_queries_run_and_give_the_rows_of_the_bare_driver(engine: str, made: dict[str, Target]) -> None:
-    """One in two; `make breach` runs all of them."""
-    report = run_honest(made[engine], 2)
-    assert report.count >= 100
+    """One in three; `make breach` runs all of them."""
+    report = run_honest(made[engine], 3)
+    assert report.count >= 65
     assert not report.failures, (report.invalid, report.refused, report.broken, report.different)
 
 
 @pytest.mark.parametrize("engine", ENGINES)
 def test_attacks_change_nothing_and_show_nothing(engine: str, made: dict[str, Target]) -> None:
-    """One in four of each kind; `make breach` throws all of them, in disguises too."""
-    report = run_attacks(made[engine], disguises=False, every=4)
+    """One in six of each kind; `make breach` throws all of them, in disguises too."""
+    report = run_attacks(made[engine], disguises=False, every=6)
     assert not report.escapes
     assert report.guard["refused"] > 0.8 * report.thrown
 
 
 @pytest.mark.parametrize("engine", ENGINES)
 def test_made_up_statements_find_no_way_through(engine: str, made: dict[str, Target]) -> None:
-    report = run_fuzz(made[engine], 600, 30, lambda _: None)
-    assert report.count == 600
+    report = run_fuzz(made[engine], 400, 30, lambda _: None)
+    assert report.count == 400
     assert not report.escapes
     assert not report.stumbles
 

@@ -69,7 +69,7 @@ def queries(draw: st.DrawFn) -> str:
     return f"SELECT a.{first}, ROW_NUMBER() OVER (PARTITION BY a.{first} ORDER BY a.id) FROM {table} AS a{condition}"
 
 
-@settings(max_examples=250, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(sql=queries())
 def test_what_the_guard_lets_run_the_sandbox_runs(sql: str, catalog: Catalog, sandbox: Sandbox) -> None:
     ruled = rule_on_text(DraftedStatement(sql), "sqlite", catalog, POLICY)

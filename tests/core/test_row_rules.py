@@ -119,7 +119,7 @@ def queries(draw: st.DrawFn) -> str:
     return draw(st.sampled_from(shapes))
 
 
-@settings(max_examples=16, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=10, deadline=None, suppress_health_check=list(HealthCheck))
 @given(sql=queries())
 def test_restricted_is_as_if_the_rest_were_not_there(sql: str, sides: tuple[Side, Side]) -> None:
     restricted, cut = sides
@@ -189,7 +189,7 @@ def readings(draw: st.DrawFn) -> Reading:
     return Reading.model_validate(made | {"figures": figures, "per": per, "order": [{"by": p["column"]} for p in per]})
 
 
-@settings(max_examples=16, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=10, deadline=None, suppress_health_check=list(HealthCheck))
 @given(reading=readings())
 def test_a_control_is_as_if_the_rest_were_not_there(reading: Reading, sides: tuple[Side, Side]) -> None:
     """What we build ourselves passes the same rules: nobody is told by the second way what the first may not show."""
@@ -251,7 +251,7 @@ def test_ctes_of_one_name_are_each_where_they_are_known(sides: tuple[Side, Side]
             assert side.answer("SELECT 1 AS n") == ("rows", [("1",)])
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
 @given(made=nested())
 def test_names_mean_the_same_on_every_engine(made: tuple[str, int], sides: tuple[Side, Side]) -> None:
     sql, number = made
@@ -424,7 +424,7 @@ def test_the_sandbox_alone_lets_nobody_past_a_rule(sides: tuple[Side, Side]) -> 
 
 def test_a_maze_of_parentheses_shadows_and_sets_leads_nowhere(sides: tuple[Side, Side]) -> None:
     """Some of them; `make breach` throws 20,000 an engine."""
-    report = run_maze(sides[0].whole.engine, sides, 40, 60, seed=11)
+    report = run_maze(sides[0].whole.engine, sides, 25, 60, seed=11)
     assert report.escapes == {}
     assert report.stumbles == 0
     assert report.verdicts["rows"] > report.count / 2

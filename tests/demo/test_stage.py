@@ -11,6 +11,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+import yaml
 
 from harquel.client import Harquel
 from harquel.demo.stage import Stage, StageError, free_address
@@ -33,8 +34,15 @@ def test_what_a_steward_changed_stays_and_the_token_too(new_stage: Callable[...,
     assert all(p.poll() is not None for p in processes)
     policy = stage.folder / "policy.yaml"
     policy.write_text(policy.read_text().replace("rows: 1000", "rows: 3"))
+    stage.extra["HARQUEL__SERVICE__TRY_STARTERS"] = "false"
     with stage, Harquel(stage.url, token) as client:
         assert stage.token == token
+        # What a steward wrote is offered untried, and no model was asked for it.
+        written = yaml.safe_load((stage.folder / "starters.yaml").read_text())
+        since = time.monotonic()
+        while client.source("ferries").starters != written and time.monotonic() - since < 20:
+            time.sleep(0.2)
+        assert client.source("ferries").starters == written
         found = client.ask("Show all harbours", "ferries")
         assert found.answer is not None
         assert (found.answer.table.row_count, found.trust) == (3, "caution")

@@ -55,6 +55,10 @@ class ServiceSection(_Section):
     databases: tuple[str, ...] = Field(
         default=("*",), description="hosts, with *, that a source made over HTTP may lead to"
     )
+    try_starters: bool = Field(
+        default=True, description="ask the model what a source offers to be asked first, and offer what it answered; "
+        "false: offer what a steward wrote, untried"
+    )  # fmt: skip
     look_every_s: float = Field(default=30, ge=1, le=86_400, description="seconds between looks at each database")
 
 

@@ -53,7 +53,7 @@ class Runtime:
             self.sources, self.conductors, self.writer, config.base, config.service.look_every_s,
             # While everything stands still, a starter would only seem not to work.
             lambda: self.inquiries.pool.under_way() + self.sources.standing_still(),
-            self.bus,
+            self.bus, config.service.try_starters,
         )  # fmt: skip
 
     def _catalog_changed(self, name: str, old: Catalog | None, new: Catalog) -> None:

@@ -41,9 +41,9 @@ class Upkeep:
 
     def __init__(
         self, sources: Mapping[str, LiveSource], conductors: Conductors, writer: Writer, base: Path, every_s: float,
-        busy: Callable[[], int], bus: Bus,
+        busy: Callable[[], int], bus: Bus, tries: bool = True,
     ) -> None:  # fmt: skip
-        self._conductors = conductors
+        self._conductors, self._tries = conductors, tries
         self._sources, self._writer, self._base, self._every, self._busy = sources, writer, base, every_s, busy
         self._bus = bus
         self._end = threading.Event()
@@ -114,6 +114,9 @@ class Upkeep:
             return
         index = source.core.describer.of(catalog)
         given = given_starters(source.spec, self._base)
+        if not self._tries:
+            source.starters = given[:MOST]
+            return
         wanted = propose_starters(index, given, [e.question for e in usable_examples(source.name)])
         tried = {
             s.question: s for s in StoredStarter.objects.filter(source=source.name, fingerprint=catalog.fingerprint)
