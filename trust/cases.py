@@ -77,5 +77,39 @@ def same(one: Rows | str, other: Rows | str, ordered: bool = False) -> bool:
     return left == right if ordered else Counter(left) == Counter(right)
 
 
+def as_far(one: Rows, other: Rows, ordered: bool = False) -> bool:
+    """Whether two results say the same as far as both go: in another order of columns, or with some more of them."""
+    if len(one) != len(other):
+        return False
+    here, there = [_figures(r) for r in one], [_figures(r) for r in other]
+    if not ordered:
+        here, there = sorted(here, key=sorted), sorted(there, key=sorted)
+    return all(h <= t or t <= h for h, t in zip(here, there, strict=True))
+
+
+def two_meanings(found: Iterable[Case], database: Path) -> frozenset[str]:
+    """Questions whose right drafts give different rows: whoever reads one of them in one way must doubt the others.
+
+    Said by the rows alone, whatever a second way makes of them.
+    """
+    rows: dict[str, list[Rows]] = {}
+    for case in found:
+        result = rows_of(database, case.sql) if not case.kind else ""
+        if not isinstance(result, str):
+            rows.setdefault(case.question, []).append(result)
+    return frozenset(q for q, results in rows.items() if not all(as_far(results[0], r) for r in results[1:]))
+
+
+def _figures(row: Iterable[Any]) -> frozenset[str]:
+    return frozenset(_coarse(v) for v in row)
+
+
+def _coarse(value: Any) -> str:
+    try:
+        return f"{float(value):.6g}"
+    except (TypeError, ValueError):
+        return str(value).replace("T", " ")
+
+
 def _plain(row: tuple[Any, ...]) -> tuple[Any, ...]:
     return tuple(float(f"{v:.{DIGITS}g}") if isinstance(v, int | float) else v for v in row)

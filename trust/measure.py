@@ -15,7 +15,7 @@ from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import LanguageModel
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import ask, demo_sandbox, keeper_of, model_of, source_of
-from trust.cases import Case, Rows, rows_of, same
+from trust.cases import Case, Rows, as_far, rows_of, same
 from trust.read import Reads, said
 from trust.world import World, world
 
@@ -179,21 +179,4 @@ def _says(inquiry: Inquiry, want: Rows | str, ordered: bool = False) -> bool:
     """Whether an answer gives the rows that are wanted; it may put their columns in another order, or add some."""
     if inquiry.answer is None or isinstance(want, str):
         return False
-    got = [_figures(r) for r in inquiry.answer.table.rows]
-    rows = [_figures(r) for r in want]
-    if len(got) != len(rows):
-        return False
-    if not ordered:
-        got, rows = sorted(got, key=sorted), sorted(rows, key=sorted)
-    return all(r <= g or g <= r for g, r in zip(got, rows, strict=True)) or got == rows
-
-
-def _figures(row: Any) -> frozenset[str]:
-    return frozenset(_plain(v) for v in row)
-
-
-def _plain(value: Any) -> str:
-    try:
-        return f"{float(value):.6g}"
-    except (TypeError, ValueError):
-        return str(value).replace("T", " ")
+    return as_far([tuple(row) for row in inquiry.answer.table.rows], want, ordered)

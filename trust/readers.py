@@ -25,7 +25,7 @@ from harquel.testing.model import simulated_model
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import ask, model_of
 from trust import academy, stores
-from trust.cases import Case, cases
+from trust.cases import Case, cases, two_meanings
 from trust.measure import opened
 from trust.read import Reads, said, written
 from trust.world import World, academy_world, stores_world, world
@@ -48,6 +48,8 @@ class Corpus:
 class Found:
     """What became of drafts, counted; which came out wrong; which questions could be built from their reading."""
 
+    meanings: frozenset[str] = frozenset()
+    """Questions of which two right drafts give different rows."""
     counts: Counter[str] = field(default_factory=Counter)
     cases: list[str] = field(default_factory=list)
     built: dict[str, bool] = field(default_factory=dict)
@@ -64,6 +66,9 @@ class Found:
         agreed = opinion is not None and opinion.agrees is True
         found[kind] += 1
         found[f"{kind} clear"] += clear
+        if case.question in self.meanings:
+            found[f"{kind} of two meanings"] += 1
+            found[f"{kind} of two meanings doubted"] += not clear and inquiry.outcome != "clarify"
         found[f"{kind} sent back"] += len(inquiry.attempts) > 1
         found[f"{kind} asked back"] += inquiry.outcome == "clarify"
         found[f"{kind} compared"] += compared
@@ -92,6 +97,11 @@ class Found:
         )
         if reader == "nobody":
             return line
+        two, theirs = f["right of two meanings"], f["right of two meanings doubted"]
+        line += (
+            f"; {two} of the right ones are of questions whose right drafts differ ({theirs} doubted), of the others "
+            f"{doubted - theirs}/{f['right'] - two} doubted ({(doubted - theirs) / max(1, f['right'] - two):.1%})"
+        )
         questions = len(self.built.keys() | self.unbuilt.keys())
         return line + (
             f"; of {questions} questions {len(self.built)} built, {sum(self.built.values())} of those with the rows "
@@ -101,7 +111,7 @@ class Found:
 
 def measured(corpus: Corpus, url: str, reader: str, every: int) -> Found:
     """What became of one draft in so many."""
-    found = Found()
+    found = Found(two_meanings(corpus.drafts, corpus.around.database))
     with opened(corpus.around) as make:
         for case in corpus.drafts[::every]:
             source = replace(make(Scripted(case.sql)), reader=_model(corpus, url, reader, case.question))

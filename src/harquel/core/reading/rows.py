@@ -35,6 +35,10 @@ class Place:
     now: str
 
 
+_ALIKE: Final = "alike"
+_HELD: Final = "held"
+
+
 class Rows:
     """One query over the rows of a table. Every alias of it begins with `mark`."""
 
@@ -227,14 +231,33 @@ class Rows:
     def _standard(self, given: Standard) -> exp.Expr:
         inner = self._inside(given.rows, "s")
         inner.conditions(given.only, given.during, None, inner.touched(given.only))
-        if given.within is not None:
-            inner.where.append(exp.EQ(this=inner.column(given.within), expression=self.column(given.within)))
         if given.figure == "count":
-            return exp.Paren(this=inner.select([exp.Count(this=exp.Star())]))
-        value = inner.worth(given, given.figure in ("sum", "average"))
-        if given.figure == "distinct":
-            return exp.Paren(this=inner.select([exp.Count(this=exp.Distinct(expressions=[value]))]))
-        return exp.Paren(this=inner.select([divided(FUNCTIONS[given.figure](this=value), given.divided)]))
+            figure: exp.Expr = exp.Count(this=exp.Star())
+        else:
+            value = inner.worth(given, given.figure in ("sum", "average"))
+            figure = exp.Count(this=exp.Distinct(expressions=[value])) if given.figure == "distinct" else divided(
+                FUNCTIONS[given.figure](this=value), given.divided
+            )  # fmt: skip
+        if given.within is None:
+            return exp.Paren(this=inner.select([figure]))
+        held: exp.Expr = column_of(self._of_each(inner, figure, given.within), _HELD)
+        if given.figure in ("count", "distinct"):
+            held = exp.Coalesce(this=held, expressions=[exp.Literal.number(0)])
+        return held
+
+    def _of_each(self, inner: Rows, figure: exp.Expr, column: str) -> str:
+        """The alias of a figure over other rows for each value of a column, beside the rows that have it here.
+
+        Made once for all values: asked for again for each row it would take a large table minutes.
+        """
+        here, there = self.column(column), inner.column(column)
+        query = inner.select([exp.alias_(there.copy(), _ALIKE), exp.alias_(figure, _HELD)])
+        query.set("group", exp.Group(expressions=[there]))
+        alias = f"{self.mark}{len(self.joins) + 1}"
+        made = exp.Subquery(this=query, alias=exp.TableAlias(this=identifier(alias)))
+        join = exp.Join(this=made, on=exp.EQ(this=column_of(alias, _ALIKE), expression=here), side="LEFT")
+        self.joins["", alias] = alias, join
+        return alias
 
     def _on_worth(self, worth: Worth, given: Condition) -> exp.Expr:
         if given.than is not None:
