@@ -96,6 +96,37 @@ def test_what_is_wrong_whatever_was_asked_outlives_a_control_that_says_the_same(
     assert (found.trust, found.second_opinion.said.rpartition(": ")[2]) == ("clear", "multiplied")
 
 
+SIZES = ("SELECT h.name, {} AS n FROM harbour h JOIN berth b ON b.harbour_id = h.id GROUP BY h.name "
+         "HAVING COUNT(*) > 2")  # fmt: skip
+MANY = {"rows": "harbour", "show": ["harbour.name"], "only": [{"has": "berth", "at_least": 3}]}
+ORDERS = (
+    "SELECT {} FROM maintenance_order WHERE closed_on IS NOT NULL AND julianday(closed_on) - julianday(opened_on) > 60"
+)
+LONG = {"rows": "maintenance_order", "show": ["maintenance_order.id"], "only": [
+    {"column": "closed_on", "is": "empty", "not": True},
+    {"worth": {"of": "closed_on", "since": "opened_on"}, "is": "more", "values": [60]}]}  # fmt: skip
+
+
+@pytest.mark.parametrize(("given", "draft", "confirmed"), [
+    (MANY, SIZES.format("COUNT(*)"), True), (MANY, SIZES.format("COUNT(*) + 1"), False),
+    (MANY, SIZES.format("MAX(b.max_length_m)"), False),
+    (LONG, ORDERS.format("id, julianday(closed_on) - julianday(opened_on) AS days"), True),
+    (LONG, ORDERS.format("id, julianday('2026-09-14') - julianday(opened_on) AS days"), False),
+    # What rows hold as it is stored needs nobody's word, by a star neither.
+    (LONG, ORDERS.format("*"), True), (LONG, ORDERS.format("id, cost_cents"), True),
+    (LONG, ORDERS.format("id, cost_cents * 2 AS cents"), False),
+])  # fmt: skip
+def test_figures_by_which_rows_were_chosen_are_confirmed_and_others_made_beside_are_not(
+    make: Make, given: dict[str, Any], draft: str, confirmed: bool
+) -> None:
+    question = "Which of them are many or long?"
+    reader = Reader(json.dumps({**given, "words": "Which of them are many or long"}))
+    found = ask(read(make(Scripted(draft)), reader), question)
+    assert found.second_opinion is not None
+    assert found.second_opinion.agrees, found.second_opinion.said
+    assert ("unconfirmed" not in rules(found)) is confirmed, rules(found)
+
+
 def test_a_denial_is_said_by_the_condition_that_it_turns(make: Make) -> None:
     """What both ways overlook would be settled by saying it twice."""
     web = "SELECT COUNT(*) AS n FROM booking WHERE channel = 'web'"

@@ -35,13 +35,7 @@ def _role(node: exp.Expr, statement: Statement) -> Role | None:
     when = timed(node, statement)
     if when is not None and when.unit == "year":
         return "year"
-    ref = statement.ref(node)
-    if ref is None and isinstance(node, exp.Column):
-        # What a star stands for is named nowhere in the statement itself.
-        found = statement.part(node, level)
-        table = found[0].table if found is not None else None
-        column = table.column(node.name) if table is not None else None
-        ref = Ref(table, column) if table is not None and column is not None else None
+    ref = statement.ref_at(node, level)
     if ref is None:
         return None
     return "year" if is_year(ref.column) else "key" if _is_key(ref) else None

@@ -30,16 +30,37 @@ def alike(
     found = _alike(course, first, ruled, other, second, reading)
     if found is None or not found.beside or ruled.tree is None:
         return found
-    return replace(found, beside=_made_alone(first, statement_of(ruled.tree, course.catalog), other))
+    one = statement_of(ruled.tree, course.catalog)
+    alone = _made_alone(first, one, other)
+    told = _with_evidence(course, reading, other) if alone and reading is not None else None
+    if told is not None and agreement(first, told, needed=reading.asked_for() if reading else (), exact=True):
+        alone = _made_alone(first, one, told)
+    return replace(found, beside=alone)
+
+
+def _with_evidence(course: Course, reading: Reading, other: Result) -> Result | None:
+    """What the control gives with the figures by which its rows were chosen; a draft that shows them is confirmed."""
+    more = reading.evidenced()
+    if more is None:
+        return None
+    source = course.source
+    try:
+        rows = course.look(control(more, course.catalog, source.notes, source.engine, course.now), planned=True)
+    except NoControl:
+        return None
+    columns = (*other.columns, *("chosen by" for _ in more.show[len(reading.show) :]))
+    return replace(other, columns=columns, rows=rows) if rows else None
 
 
 def _made_alone(first: Result, one: Statement, other: Result) -> bool:
     """Whether the first shows a figure that it made and the other has not; what a row holds is as it is stored."""
-    shown, there = one.outer.select.expressions, columns_of(other)
+    stars = {id(node): columns for node, columns in one.names.stars}
+    shown = [node for p in one.outer.select.expressions for node in stars.get(id(p), [p])]
+    there = columns_of(other)
     if len(shown) != len(first.columns):
         return True
     return any(
-        one.ref(projection.unalias()) is None
+        one.ref_at(projection.unalias(), one.outer) is None
         and any(isinstance(v, int | float) for v in column)
         and not any(same_rows([column], [its]) for its in there)
         for projection, column in zip(shown, columns_of(first), strict=True)

@@ -223,6 +223,19 @@ class Reading(_Said):
         made = Figure(figure=self.across.figure)
         return self.model_copy(update={"per": per, "figures": (made,), "keep": (), "each": None, "across": None})
 
+    def evidenced(self) -> Reading | None:
+        """The same list with the figures by which its rows were chosen: how many of them there are where "more than
+        three" were asked for, how long it took where "longer than". None where it has none, or is no list.
+        """
+        chosen: list[Worth] = [c.worth for c in self.only if c.worth is not None]
+        chosen += [
+            Worth(of=Inner(rows=c.has, key=c.key, only=c.only, during=c.during)) for c in self.only
+            if c.has is not None and (c.at_least is not None or c.at_most is not None)
+        ]  # fmt: skip
+        if not chosen or not self.show or self.distinct or self.tally:
+            return None
+        return self.model_copy(update={"show": (*self.show, *chosen)})
+
     def asked_for(self, ranks: bool = False) -> frozenset[int]:
         """The columns of its statement that an answer must have: figures that are not there for another figure, or to
         say which groups are meant, only; with `ranks` the latter too.

@@ -61,6 +61,16 @@ class Statement:
         """The column of a table that a node is."""
         return self.meaning.get(id(node))
 
+    def ref_at(self, node: exp.Expr, level: Level) -> Ref | None:
+        """The same, of a column, too, that a star stands for and that is named nowhere in the statement itself."""
+        found = self.ref(node)
+        if found is not None or not isinstance(node, exp.Column):
+            return found
+        part = self.part(node, level)
+        table = part[0].table if part is not None else None
+        column = table.column(node.name) if table is not None else None
+        return Ref(table, column) if table is not None and column is not None else None
+
     def part(self, node: exp.Column, level: Level) -> tuple[Part, Level] | None:
         """What in FROM a column comes from, and where that stands."""
         name, ref = node.table.casefold(), self.ref(node)
