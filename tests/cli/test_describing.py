@@ -7,6 +7,8 @@ from pathlib import Path
 
 import pytest
 
+from harquel.client import Harquel
+from harquel.client.describing import document, replace_document
 from harquel.demo.servers import free_port
 from harquel.demo.stage import Stage
 from tests.forked import run_harquel
@@ -77,3 +79,22 @@ def test_notes_go_out_and_in_again_and_examples_too(stage: Stage, tmp_path: Path
     assert (code, "0 added, 0 changed" in said) == (0, True)
     code, said = run(stage, "example", "add", "rough", "--question", "Any ships?", "--sql", "SELECT x FROM vessel")
     assert (code, "is stale" in said) == (0, True)
+
+
+def test_a_correction_is_kept_and_what_was_written_is_said(stage: Stage, client: Harquel) -> None:
+    """Like the button on the leaf; one that corrects nothing is told how to make one that does."""
+    before = client.send(document("ferries", "notes"))
+    found = client.ask("How many bookings were made in August 2026?", "ferries")
+    assert found.second_opinion is not None
+    offer = next(o for o in found.second_opinion.instead if "scheduled departure" in o.label)
+    corrected = client.choose(found.id, offer.id)
+    try:
+        code, said = run(stage, "inquiry", "keep", corrected.id)
+        assert (code, "booking are dated by sailing.scheduled_departure." in " ".join(said.split())) == (
+            0,
+            True,
+        )
+        code, said = run(stage, "inquiry", "keep", found.id)
+        assert (code, "Choose what was meant" in said) == (2, True)
+    finally:
+        client.send(replace_document("ferries", "notes", before.text, force=True))

@@ -11,7 +11,7 @@ from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, leaf
 from harquel.cli.output import print_json, say, tell
 from harquel.cli.tables import FittingTable
-from harquel.client import describing
+from harquel.client import Harquel, describing
 
 inquiry = typer.Typer(
     no_args_is_help=True, add_completion=False, help="Look at earlier inquiries, stop one, or keep what one corrects."
@@ -94,4 +94,18 @@ def keep(key: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson 
         if as_json:
             print_json(found)
             return
-        say(f"Written into the notes of {found.source}, version {found.number}.")
+        what = _kept(client, key)
+        say(f"Written into the notes of {found.source}, version {found.number}{f': {what}' if what else ''}.")
+
+
+def _kept(client: Harquel, key: str) -> str:
+    """What an inquiry corrects of the one before, in words."""
+    corrected = client.inquiry(key)
+    earlier = client.inquiry(corrected.follows).second_opinion if corrected.follows else None
+    offers = earlier.instead if earlier is not None else []
+    lasting = next((o.lasting for o in offers if o.id == corrected.choice), None)
+    if lasting is None:
+        return ""
+    if lasting.word:
+        return f"“{lasting.word}” means the code {lasting.code} of {lasting.table}.{lasting.column}"
+    return f"rows of {lasting.table} are dated by {lasting.column}"
