@@ -127,6 +127,37 @@ def test_figures_by_which_rows_were_chosen_are_confirmed_and_others_made_beside_
     assert ("unconfirmed" not in rules(found)) is confirmed, rules(found)
 
 
+MARCH_ON = {"column": "booked_at", "from": "2026-03-01", "until": "2026-08-01", "words": "from March to July 2026"}
+BOOKINGS = {"rows": "booking", "figures": [{"figure": "count"}], "during": [MARCH_ON]}
+MONTHLY = {**BOOKINGS, "per": [{"column": "booked_at", "unit": "month"}]}
+COUNTED = (
+    "SELECT {1}COUNT(*) AS n FROM booking b JOIN sailing s ON s.id = b.sailing_id "
+    "WHERE {0} >= '2026-03-01' AND {0} < '2026-08-01'{2}"
+)
+BY_DEPARTURE = "The two agree where it is meant otherwise: by scheduled departure of sailing"
+
+
+@pytest.mark.parametrize(("given", "by", "monthly", "said"), [
+    (BOOKINGS, "s.scheduled_departure", False, BY_DEPARTURE), (MONTHLY, "s.scheduled_departure", True, BY_DEPARTURE),
+    ({**BOOKINGS, "only": [{"column": "status", "values": ["no_show"], "words": "missed"}]},
+     "b.status = 'cancelled' AND b.booked_at", False, "The two agree where it is meant otherwise: cancelled"),
+    # By no other time that the catalog offers; another time and another code at once are two things.
+    (BOOKINGS, "s.actual_arrival", False, ""),
+    ({**BOOKINGS, "only": [{"column": "status", "values": ["no_show"], "words": "missed"}]},
+     "b.status = 'cancelled' AND s.scheduled_departure", False, ""),
+])  # fmt: skip
+def test_what_could_be_meant_instead_is_tried_before_two_ways_are_said_to_differ(
+    make: Make, given: dict[str, Any], by: str, monthly: bool, said: str
+) -> None:
+    question = "Bookings missed from March to July 2026"
+    shown = (f"strftime('%Y-%m', {by}) AS month, ", " GROUP BY 1") if monthly else ("", "")
+    reader = Reader(json.dumps({"words": "Bookings missed", **given}))
+    found = ask(read(make(Scripted(COUNTED.format(by, *shown))), reader), question)
+    assert found.second_opinion is not None
+    assert (found.trust, found.second_opinion.agrees) == ("caution", False)
+    assert ("agree where" in found.second_opinion.said, said in found.second_opinion.said) == (bool(said), True)
+
+
 def test_a_denial_is_said_by_the_condition_that_it_turns(make: Make) -> None:
     """What both ways overlook would be settled by saying it twice."""
     web = "SELECT COUNT(*) AS n FROM booking WHERE channel = 'web'"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any, Final
 
@@ -10,8 +11,9 @@ from harquel.core.domain.result import Result
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.endings import quote
 from harquel.core.inquiry.open_point import OpenPoint, Way
-from harquel.core.reading import NoControl, Reading, control
+from harquel.core.reading import Instead, NoControl, Reading, control
 
+_MOST_TRIED: Final = 6
 _LONGEST: Final = 120
 """Characters of what tells readings apart."""
 
@@ -42,6 +44,23 @@ def meant_otherwise(course: Course, reading: Reading, result: Result) -> OpenPoi
         for number, (one, rows) in enumerate(ways, 1)
     )
     return OpenPoint("The question can be meant in ways that come to different results. Which is it?", choices)
+
+
+def meant_so(course: Course, offers: Sequence[Instead], first: Result, other: Result) -> str:
+    """What to add to a difference: with which of the other meanings of a part the two agree; empty with none.
+
+    Each is worked out as a small query of ours. `other` is what the control of the reading as it is gave.
+    """
+    source = course.source
+    for offer in offers[:_MOST_TRIED]:
+        try:
+            sql = control(offer.reading, course.catalog, source.notes, source.engine, course.now)
+        except NoControl:
+            continue
+        rows = course.look(sql, planned=True)
+        if rows and agree(first, replace(other, rows=rows)):
+            return f"The two agree where it is meant otherwise: {offer.label}"
+    return ""
 
 
 def _same(like: Result, one: list[list[Any]], other: list[list[Any]]) -> bool:

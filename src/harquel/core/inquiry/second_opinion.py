@@ -29,7 +29,7 @@ from harquel.core.inquiry.alike import alike, in_its_units, in_order
 from harquel.core.inquiry.answer import language, table_of
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft
-from harquel.core.inquiry.meant import meant_otherwise
+from harquel.core.inquiry.meant import meant_otherwise, meant_so
 from harquel.core.inquiry.open_point import OpenPoint
 from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import Run, may_go, result_of, run_statement, stumbled
@@ -37,7 +37,7 @@ from harquel.core.inquiry.understood import Built, built_from, understood, wish
 from harquel.core.inquiry.what_differs import explained
 from harquel.core.llm.model import LanguageModel, Message
 from harquel.core.prompts import SqlReply, compose, take_apart
-from harquel.core.reading import Reading, instead_of, pieces, understood_as
+from harquel.core.reading import Instead, Reading, instead_of, pieces, understood_as
 from harquel.core.review.statement import statement_of
 
 DUTY: Final = "second opinion"
@@ -68,6 +68,8 @@ class SecondWay:
         """What the reader was told beside the first draft, and said."""
         self._reading: Reading | None = None
         """That from which the second way was built."""
+        self._offered: list[Instead] = []
+        """What its parts could have meant instead."""
         self._begun: tuple[Attempt, SecondOpinion] | None = None
         """The control, as far as it was made before the first draft ran."""
         self._run: Run | None = None
@@ -236,7 +238,7 @@ class SecondWay:
         model, self._course.duty = source.second or source.model, DUTY
         opinion.model, opinion.reading = model.profile.name, None
         opinion.understood, opinion.parts, opinion.instead = [], [], []
-        self._reading = None
+        self._reading, self._offered = None, []
         self._draft(model, attempt, opinion)
 
     def _control(self, reader: LanguageModel, attempt: Attempt, opinion: SecondOpinion) -> None:
@@ -259,6 +261,7 @@ class SecondWay:
         ]
         opinion.understood = [part.text for part in opinion.parts]
         offered = instead_of(built.reading, asked(self._course), self._course.catalog, self._course.source.notes)
+        self._offered = offered
         opinion.instead = [
             Offer(id=f"instead-{n}", part=one.part, label=one.label, question=one.question, lasting=one.lasting)
             for n, one in enumerate(offered, 1)
@@ -319,7 +322,7 @@ class SecondWay:
         self._same = alike(course, converted, ruled, self._result, second, self._reading)
         if self._same is None:
             opinion.agrees, opinion.said = False, difference(first, self._result)
-            why = self._why(first, ruled, self._result, second)
+            why = self._why(converted, ruled, self._result, second)
             opinion.said += f". {why}" if why else ""
             opinion.table = table_of(course, second, self._result)
             return
@@ -345,7 +348,9 @@ class SecondWay:
         with course.clock.phase("review"):
             one, two = (statement_of(tree, course.catalog) for tree in (ruled.tree, second.tree))
             look = partial(course.look, planned=True)
-            return explained(one, two, first, other, course.source.notes, look)
+            return meant_so(course, self._offered, first, other) or explained(
+                one, two, first, other, course.source.notes, look
+            )
 
 
 def _differs(opinion: SecondOpinion) -> Finding:

@@ -26,13 +26,14 @@ _LONGEST: Final = 80
 
 @dataclass(frozen=True)
 class Instead:
-    """One offer: for which part of how the question was understood (from 0), what it is called, and the question that
-    is asked when it is taken.
+    """One offer: for which part of how the question was understood (from 0), what it is called, the question that is
+    asked when it is taken, and how that would be read.
     """
 
     part: int
     label: str
     question: str
+    reading: Reading
     lasting: Lasting | None = None
 
 
@@ -59,7 +60,10 @@ def _codes(reading: Reading, question: str, base: Table, catalog: Catalog, notes
         for code, meaning in about.codes.items():
             if meant.casefold() not in (str(code).casefold(), meaning.casefold()):
                 lasting = _word(way, words[0], str(code), about)
-                yield Instead(part, _short(meaning), question.replace(words[0], meaning), lasting)
+                only = list(reading.only)
+                only[part - 1] = condition.model_copy(update={"values": (str(code),)})
+                meant_so = reading.model_copy(update={"only": tuple(only)})
+                yield Instead(part, _short(meaning), question.replace(words[0], meaning), meant_so, lasting)
 
 
 def _word(way: Way, word: str, code: str, about: ColumnNotes) -> Lasting | None:
@@ -87,7 +91,26 @@ def _times(reading: Reading, question: str, base: Table, catalog: Catalog, notes
             # An agreed measure says itself what dates its rows.
             name = column.name if table is base else f"{table.name}.{column.name}"
             lasting = Lasting(table=base.name, column=name) if agreed is None else None
-            yield Instead(part, f"by {named}", f"{question} (meaning: {named} decides)", lasting)
+            meant_so = _dated(reading, taken, name, base, notes)
+            yield Instead(part, f"by {named}", f"{question} (meaning: {named} decides)", meant_so, lasting)
+
+
+def _dated(reading: Reading, taken: str, name: str, base: Table, notes: Notes) -> Reading:
+    """The same by another time, where that one dates its rows or tells its groups apart."""
+    agreed = _agreed(reading, notes)
+    during = tuple(
+        t.model_copy(update={"column": name}) if _dated_by(t, agreed, base, notes) == taken else t
+        for t in reading.during
+    )
+    per = tuple(
+        p.model_copy(update={"column": name}) if p.unit and _whole(p.column, base) == taken else p for p in reading.per
+    )
+    return reading.model_copy(update={"during": during, "per": per})
+
+
+def _whole(name: str, base: Table) -> str:
+    column = name.rpartition(">")[2]
+    return (column if "." in column else f"{base.name}.{column}").casefold()
 
 
 def _agreed(reading: Reading, notes: Notes) -> str | None:
@@ -96,8 +119,7 @@ def _agreed(reading: Reading, notes: Notes) -> str | None:
 
 
 def _dated_by(time: Time, agreed: str | None, base: Table, notes: Notes) -> str:
-    name = (time.column or agreed or notes.of(base.name).when or "").rpartition(">")[2]
-    return (name if "." in name else f"{base.name}.{name}").casefold()
+    return _whole(time.column or agreed or notes.of(base.name).when or "", base)
 
 
 def _datable(base: Table, catalog: Catalog, notes: Notes) -> Iterator[tuple[Table, Column]]:
