@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import datetime as dt
+import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 import pytest
 
+from harquel.core.domain.notes import ColumnNotes, Notes, TableNotes
+from harquel.core.domain.policy import Policy
 from harquel.core.prompts import compose
 from harquel.standin.model.intent import AsksForChange, NotInData
 from harquel.standin.model.lexicon import Lexicon
@@ -136,3 +140,15 @@ def test_the_prompt_is_read_whole(opening: str) -> None:
 def test_a_prompt_without_a_question_is_said() -> None:
     with pytest.raises(ValueError, match="no question"):
         read_prompt("## Schema\nCREATE TABLE a (\n  b TEXT\n);")
+
+
+def test_how_many_of_what_is_in_a_unit_adds_it_up(tmp_path: Path) -> None:
+    """Whatever else is known of crates; an average is asked for as one."""
+    with closing(sqlite3.connect(tmp_path / "orchard.db")) as made:
+        made.execute("CREATE TABLE delivery (id INTEGER PRIMARY KEY, crates INTEGER NOT NULL, brought_on DATE)")
+    catalog = scanned(tmp_path / "orchard.db", Policy())
+    notes = Notes(tables={"delivery": TableNotes(columns={"crates": ColumnNotes(unit="crates")})})
+    briefing = briefed("x", catalog, notes)
+    opening = compose("QUESTION", briefing, dt.datetime(2026, 9, 14, 10, tzinfo=dt.UTC), "Ada")[1]["content"]
+    for question, part in (("How many crates are there?", "SUM(delivery.crates)"), ("Average crates", "AVG(")):
+        assert part in sql_of(opening, question)

@@ -232,7 +232,9 @@ class _Reader:
             if columns and not span.of("table") and (function or not span.of("value")) and not self._compared(span):
                 column = self._column(columns[0])
                 if function or figure_like(column):
-                    default = "SUM" if additive(column) else "AVG"
+                    # "How many crates" adds them up, whatever else is known of crates.
+                    amount = self.low[max(0, span.start - 2) : span.start] in (["how", "many"], ["how", "much"])
+                    default = "SUM" if amount or additive(column) else "AVG"
                     self._figure(span, Figure(function=function or default, column=column))
                     continue
             if span.of("table") and self._counted(position, span):
