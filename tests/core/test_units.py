@@ -92,11 +92,14 @@ def test_what_is_of_one_unit_for_another_comes_to_the_first(catalog: Catalog) ->
     ("SUM(quantity) / 24.0 AS crates", ""), ("SUM(quantity) AS pieces", ""), ("SUM(quantity) AS n", ""),
     ("SUM(quantity) AS crates", "The figure is in pieces; it is called crates. Divide by 24.0."),
     ("SUM(quantity) / 12.0 AS crates", "pieces times 0.0833333 is no unit. 1 crates is 24 pieces."),
-    ("SUM(quantity * amount_cents) AS total", ""), ("SUM(quantity * amount_cents) AS pieces", "The figure is in "
+    ("SUM(quantity * amount_cents) AS total", ""), ("SUM(amount_cents * kind) * 24.0 AS points", ""),
+    ("SUM(amount_cents * kind) AS n", "points times 0.0416667 is no unit. "),
+    ("SUM(amount_cents * id) AS points", ""), ("SUM(quantity * amount_cents) AS pieces", "The figure is in "
      "points; it is called pieces. Give it in pieces."),
 ])  # fmt: skip
 def test_units_of_a_place_are_held_against_names_and_factors(catalog: Catalog, shown: str, said: str) -> None:
-    columns = {"quantity": ColumnNotes(unit="pieces"), "amount_cents": ColumnNotes(unit="points per pieces")}
+    columns = {"quantity": ColumnNotes(unit="pieces"), "amount_cents": ColumnNotes(unit="points per pieces"),
+               "kind": ColumnNotes(unit="crates"), "id": ColumnNotes(unit="minutes")}  # fmt: skip
     units = {**_CRATES, "points": UnitNotes()}
     notes = Notes(tables={"booking_item": TableNotes(columns=columns)}, units=units)
     (tree,) = parse(f"SELECT {shown} FROM booking_item", "sqlite")

@@ -23,7 +23,7 @@ class UnitNotes(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     of: str | None = None
-    worth: float = Field(default=1.0, gt=0, allow_inf_nan=False)
+    worth: float = Field(default=1.0, gt=0, le=1e12)
     called: tuple[str, ...] = ()
 
 
@@ -112,8 +112,24 @@ class Units:
 
     def numerator(self, name: str) -> str | None:
         """What a rate comes to for the amount of one: EUR for "EUR per litre"; None for what is no such rate."""
-        parts = _PER.split(name, maxsplit=1)
-        return parts[0].strip() if len(parts) > 1 and self.known(name) is None else None
+        parts = self._parts(name)
+        return parts[0] if parts is not None else None
+
+    def amount(self, rate: str, of: str) -> tuple[str, float] | None:
+        """What a rate times an amount in a unit is in, and how often too much of it that is: EUR per hour, times
+        minutes, is 60 times as many EUR. None where the two do not go together.
+        """
+        parts = self._parts(rate)
+        if parts is None:
+            return None
+        per, taken = self.known(parts[1]) or self.known(f"{parts[1]}s"), self.known(of)
+        if per is None or taken is None:
+            return parts[0], 1.0
+        return (parts[0], per.worth / taken.worth) if per.of == taken.of else None
+
+    def _parts(self, name: str) -> list[str] | None:
+        parts = [part.strip() for part in _PER.split(name, maxsplit=1)]
+        return parts if len(parts) > 1 and self.known(name) is None else None
 
 
 def faults_of(told: Mapping[str, UnitNotes]) -> list[str]:

@@ -133,10 +133,14 @@ def _difference(node: exp.Expr, level: Level, context: ReviewContext) -> Quantit
     return NOTHING
 
 
-def _amount(rate: str, units: Units) -> str | None:
-    """What a rate comes to for the amount that it is of: EUR per litre, and what is said to be EUR but is a price."""
-    known = units.known(rate)
-    return units.numerator(rate) or (rate if known is not None and known.exact and not known.rate else None)
+def _amount(rate: Quantity, of: Quantity, units: Units) -> tuple[str, float] | None:
+    """What a rate comes to for an amount, and how often: EUR per litre; a price, too, that is only said to be EUR."""
+    if not rate.rate or of.rate:
+        return None
+    if units.numerator(rate.unit) is not None:
+        return units.amount(rate.unit, of.unit)
+    known = units.known(rate.unit)
+    return (rate.unit, 1.0) if known is not None and known.exact and not known.rate else None
 
 
 def _product(node: exp.Expr, level: Level, context: ReviewContext) -> Quantity:
@@ -158,9 +162,10 @@ def _product(node: exp.Expr, level: Level, context: ReviewContext) -> Quantity:
             return left if counted else NOTHING
         return Quantity(faults=faults, hint=hint)
     for one, other in ((left, right), (right, left)):
-        amount = _amount(one.unit, context.notes.known_units) if one.rate and not other.rate else None
+        amount = _amount(one, other, context.notes.known_units)
         if amount is not None:
-            return Quantity(amount, amount=True, factor=one.factor * other.factor, faults=faults, hint=hint)
+            unit, factor = amount
+            return Quantity(unit, amount=True, factor=one.factor * other.factor * factor, faults=faults, hint=hint)
     if left.unit and not right.unit:
         return replace(left, faults=faults)
     if right.unit and not left.unit:
