@@ -341,7 +341,7 @@ def test_honest_queries_are_answered_as_if_the_rest_were_not_there(sides: tuple[
     """A third of the corpus, in many writers' styles; what cuts off rows that are level may cut off others."""
     restricted, cut = sides
     compared, differ = 0, []
-    for sql in honest(restricted.whole.engine)[::3]:
+    for sql in honest(restricted.whole.engine)[::5]:
         got = restricted.answer(sql)
         if got[0].startswith("refused: unknown-table") and "route_day" in sql:
             continue  # a view without a rule of its own
