@@ -338,7 +338,7 @@ def test_nothing_read_ahead_is_left_of_what_is_restricted(sides: tuple[Side, Sid
 
 
 def test_honest_queries_are_answered_as_if_the_rest_were_not_there(sides: tuple[Side, Side]) -> None:
-    """A third of the corpus, in many writers' styles; what cuts off rows that are level may cut off others."""
+    """A fifth of the corpus, in many writers' styles; what cuts off rows that are level may cut off others."""
     restricted, cut = sides
     compared, differ = 0, []
     for sql in honest(restricted.whole.engine)[::5]:
