@@ -29,7 +29,7 @@ lint-python:
 
 lint-console:
 	@.venv/bin/python tools/contract_types.py --check
-	@tools/console.sh lint test
+	@tools/console.sh check lint test
 
 bench: ## figures of speed beside their baselines, as a table and JSON
 	@tools/setup.sh demo

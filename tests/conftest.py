@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import functools
+import gc
 import os
 import re
 import shutil
@@ -164,6 +165,12 @@ def _files(saying: str) -> frozenset[str]:
     root, asks = Path(__file__).parents[1], re.compile(saying, re.MULTILINE)
     found = (f for f in sorted((root / "tests").rglob("test_*.py")) if asks.search(f.read_text("utf-8")))
     return frozenset(str(f.relative_to(root)) for f in found)
+
+
+def pytest_collection_finish() -> None:
+    """What has been loaded by now stays, and need not be looked through for what is not needed any more."""
+    gc.freeze()
+    gc.set_threshold(20_000, 10, 10)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

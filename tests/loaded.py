@@ -5,11 +5,13 @@ from __future__ import annotations
 from importlib import import_module
 
 for name in (
-    "django.core.handlers.asgi", "django.db.models", "django.http", "django.urls", "httpx", "pymysql",
-    "sqlalchemy.dialects.sqlite", "starlette.applications", "structlog", "uvicorn.protocols.http.h11_impl",
+    "cryptography.hazmat.primitives.serialization", "django.core.handlers.asgi", "django.db.models", "django.http",
+    "django.urls", "httpx", "psycopg", "pymysql", "sqlalchemy.dialects.sqlite", "starlette.applications", "structlog",
+    "uvicorn.protocols.http.h11_impl",
     "harquel.cli.ask", "harquel.cli.catalog", "harquel.cli.example", "harquel.cli.inquiry", "harquel.cli.ledger",
     "harquel.cli.main", "harquel.cli.policy", "harquel.cli.review", "harquel.cli.source", "harquel.cli.standstill",
-    "harquel.cli.token", "harquel.core.inquiry.conduct", "harquel.service.commands", "harquel.service.serving",
+    "harquel.cli.token", "harquel.core.engines", "harquel.core.inquiry.conduct", "harquel.core.ledger.verify",
+    "harquel.core.llm.chat_completions", "harquel.service.commands", "harquel.service.serving",
     "harquel.standin.commands", "harquel.standin.server",
 ):  # fmt: skip
     import_module(name)

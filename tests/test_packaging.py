@@ -97,7 +97,10 @@ def test_the_wheel_runs_beside_nothing_but_what_it_asks_for(wheel: Path, tmp_pat
         for file in distribution(name).files or ():
             source, target = Path(str(file.locate())), site / file
             if ".." not in file.parts and source.is_file() and "__pycache__" not in file.parts:
-                target.parent.mkdir(parents=True, exist_ok=True)
+                if not target.parent.exists():
+                    target.parent.mkdir(parents=True)
+                    if (compiled := source.parent / "__pycache__").is_dir():
+                        (target.parent / "__pycache__").symlink_to(compiled)
                 target.symlink_to(source)
     zipfile.ZipFile(wheel).extractall(site)
 

@@ -12,6 +12,7 @@ import textwrap
 import threading
 import time
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from pathlib import Path
 from typing import Any
@@ -98,18 +99,42 @@ def test_a_runaway_ends_in_time_and_the_next_statement_runs_at_once(sandbox: San
     assert time.monotonic() - started < 5
 
 
-def all_workers(sandbox: Sandbox) -> list[int]:
-    """Their process ids, once the two and the spare are up."""
+def workers(sandbox: Sandbox, count: int) -> list[int]:
+    """Their process ids, once there are so many."""
     deadline = time.monotonic() + 20
-    while len(sandbox.pids()) < 3 and time.monotonic() < deadline:
+    while len(sandbox.pids()) < count and time.monotonic() < deadline:
         time.sleep(0.02)
     return sandbox.pids()
+
+
+def test_there_is_one_worker_more_than_are_used_up_to_one_more_than_may_be(ferries: Path, reads: Reads) -> None:
+    with closing(demo_sandbox(ferries, query_s=3)) as sandbox, ThreadPoolExecutor(4) as askers:
+        (only,) = workers(sandbox, 1)
+        time.sleep(0.5)
+        assert sandbox.pids() == [only]
+        for _ in range(5):
+            sandbox.test_door("SELECT COUNT(*) FROM harbour", reads)
+        assert len(workers(sandbox, 2)) == 2
+        time.sleep(0.5)
+        assert len(sandbox.pids()) == 2
+        assert only in sandbox.pids()
+        spinning = [askers.submit(sandbox.test_door, SPIN, {}) for _ in range(4)]
+        assert len(workers(sandbox, 3)) == 3
+        most = 3
+        while not all(s.done() for s in spinning):
+            most = max(most, len(sandbox.pids()))
+            time.sleep(0.01)
+        assert most == 3
+        assert {s.exception().fault for s in spinning} == {"time"}  # type: ignore[union-attr]
+        assert sandbox.test_door("SELECT COUNT(*) FROM harbour", reads)["rows"] == [[8]]
+    assert sandbox.pids() == []
 
 
 def test_a_worker_that_does_not_hear_is_killed_and_replaced(ferries: Path, reads: Reads) -> None:
     sandbox = demo_sandbox(ferries, query_s=0.5)
     try:
-        deaf = all_workers(sandbox)
+        sandbox.test_door("SELECT 1", reads)
+        deaf = workers(sandbox, 2)
         for pid in deaf:
             os.kill(pid, signal.SIGSTOP)
         with pytest.raises(SandboxError) as caught:

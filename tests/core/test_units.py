@@ -37,6 +37,8 @@ def units(catalog: Catalog, sql: str, notes: Notes | None = None) -> list[str | 
     ("SUM(b.total_cents) / 100.0", "EUR"), ("ROUND(SUM(b.total_cents) / 100, 2)", "EUR"), ("total_cents", "euro cents"),
     # What is made of it is in another unit, or in none that is known.
     ("SUM(b.total_cents) / 10", None), ("SUM(b.total_cents) * 2", None), ("COUNT(b.total_cents)", None),
+    # A number beyond all numbers is no conversion, and neither is none at all.
+    ("SUM(b.total_cents) * 1e400", None), ("SUM(b.total_cents) / 1e-320", None), ("SUM(b.total_cents) / 0", None),
     ("b.total_cents > 5", None), ("b.total_cents || ' cents'", None), ("'euro cents'", None), ("b.id", None),
     ("SUM(b.total_cents) / COUNT(*)", None), ("100.0 * COUNT(*) / 7 AS late_percent", "%"), ("7 AS percentage", None),
 ])  # fmt: skip
@@ -112,7 +114,8 @@ def test_units_of_a_place_are_held_against_names_and_factors(catalog: Catalog, s
      "of something itself; say it in pieces"),
     ("{crates: {worth: 24}}", "crates is worth 24, but `of` does not say of what"),
     ("{crates: {of: crates}}", "leave `of` out"), ("{crates: {of: minutes, worth: 2}}", "say it in seconds"),
-    ("{crates: {of: pieces, worth: 0}}", "greater than 0"), ("{crates: {of: pieces, worth: .nan}}", "cannot be used"),
+    ("{crates: {of: pieces, worth: 0}}", "greater than or equal to"),
+    ("{crates: {of: pieces, worth: .nan}}", "cannot be used"),
 ])  # fmt: skip
 def test_units_that_do_not_hold_together_are_refused_in_words(told: str, fault: str) -> None:
     with pytest.raises(ConfigurationError) as caught:

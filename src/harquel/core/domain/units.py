@@ -1,11 +1,12 @@
 """Units: what they are worth in each other, and what columns in them are called.
 
 Those of time, length, speed, mass and volume are everybody's. Any other, such as money, is what the notes of a place
-say of it (notes.Unit); there a unit is worth so much of another one, or is one by itself.
+say of it (UnitNotes); there a unit is worth so much of another one, or is one by itself.
 """
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -23,7 +24,7 @@ class UnitNotes(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     of: str | None = None
-    worth: float = Field(default=1.0, gt=0, le=1e12)
+    worth: float = Field(default=1.0, ge=1e-12, le=1e12)
     called: tuple[str, ...] = ()
 
 
@@ -88,7 +89,7 @@ class Units:
     def converted(self, name: str, factor: float) -> str | None:
         """The unit in which a figure is that was in another one and was multiplied by a number; None for no unit."""
         unit = self.known(name)
-        if unit is None:
+        if unit is None or not math.isfinite(factor):
             return None
         found = (u for u in self._all if u.of == unit.of and abs(unit.worth / u.worth - factor) <= _SLACK * factor)
         return next((u.name for u in found), None)

@@ -22,7 +22,8 @@ from harquel.core.domain.units import Units
 from harquel.core.reading.folded import FOLDED, case, folded, only_of, ratio
 from harquel.core.reading.literals import TIMES, of_day
 from harquel.core.reading.paths import NoControl, Way, table_named, way_to
-from harquel.core.reading.rows import FUNCTIONS, SIGNS, Place, Rows, all_of, column_of, divided
+from harquel.core.reading.pieces import all_of, column_of, divided
+from harquel.core.reading.rows import FUNCTIONS, SIGNS, Place, Rows
 from harquel.core.reading.value import Across, Condition, Figure, Inner, Kept, Order, Per, Reading, Worth
 from harquel.core.sql import ParseFault, render
 from harquel.core.sql.dialects import DIALECTS

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import reduce
 from typing import Final
@@ -13,6 +13,7 @@ from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.notes import ColumnNotes, Measure, Notes
 from harquel.core.reading.literals import NUMBERS, TIMES, clock, compared, equal_to, literal, moment, of_day
 from harquel.core.reading.paths import NoControl, Step, Way, pointing, table_named, way_to
+from harquel.core.reading.pieces import all_of, column_of, divided, either, parts_of, table_of
 from harquel.core.reading.value import Condition, Inner, Standard, Term, Time, Worth
 from harquel.core.sql import ParseFault, parse
 from harquel.core.sql.dialects import DIALECTS
@@ -65,7 +66,7 @@ class Rows:
         """Which rows count: as asked, and by the notes where the question does not speak of the same columns."""
         default = self.place.notes.of(self.base.name).default_filter if measure is None else measure.where
         if default:
-            self.where += [part for part in _parts(self.noted(default)) if not self._names(part) & touched]
+            self.where += [part for part in parts_of(self.noted(default)) if not self._names(part) & touched]
         dated = measure.when if measure is not None and measure.when else None
         self.where += [self.condition(c) for c in only]
         self.where += [part for time in during for part in self.time(time, dated)]
@@ -111,7 +112,7 @@ class Rows:
         def own(node: exp.Expr) -> exp.Expr:
             return column_of(alias, node.name) if isinstance(node, exp.Column) else node
 
-        parts = _parts(self._written(text))
+        parts = parts_of(self._written(text))
         return [p.transform(own) for p in parts if not {c.name.casefold() for c in p.find_all(exp.Column)} & touched]
 
     def column(self, name: str) -> exp.Column:
@@ -383,37 +384,3 @@ class Rows:
         if column.kind not in TIMES:
             raise NoControl(f"{name} holds no times.")
         return node
-
-
-def divided(value: exp.Expr, by: float) -> exp.Expr:
-    """A value in another unit."""
-    return exp.Div(this=exp.Paren(this=value), expression=exp.Literal.number(by)) if by != 1 else value
-
-
-def column_of(alias: str, name: str) -> exp.Column:
-    """A column of what an alias stands for."""
-    return exp.column(identifier(name), identifier(alias))
-
-
-def table_of(table: Table, alias: str) -> exp.Table:
-    """A table as it stands in FROM."""
-    schema = identifier(table.schema) if table.schema and table.name != table.plain else None
-    return exp.Table(this=identifier(table.plain), db=schema, alias=exp.TableAlias(this=identifier(alias)))
-
-
-def all_of(tests: Sequence[exp.Expr]) -> exp.Expr:
-    """Tests of which each must hold; at least one."""
-    return reduce(lambda one, other: exp.And(this=one, expression=other), tests)
-
-
-def either(one: exp.Expr, other: exp.Expr) -> exp.Expr:
-    """Tests of which one must hold."""
-    return exp.Or(this=one, expression=other)
-
-
-def _parts(test: exp.Expr) -> list[exp.Expr]:
-    return (
-        [part for half in (test.this, test.expression) for part in _parts(half)]
-        if isinstance(test, exp.And)
-        else [test]
-    )

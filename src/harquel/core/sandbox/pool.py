@@ -38,7 +38,10 @@ class SandboxLimits:
 
 
 class Sandbox(StatementRunner):
-    """Runs ruled statements on one source, at most `size` at once, with one warm spare beyond that.
+    """Runs ruled statements on one source, at most `size` at once.
+
+    Of a source that nobody asks one worker waits; whenever the last one is taken another is started, up to one more
+    than `size`, so that there is a warm one for whoever comes next.
 
     Workers are started from one thread that lives as long as the sandbox: the kernel ends a worker
     when the thread that started it ends, so a crash of ours leaves none behind.
@@ -47,16 +50,18 @@ class Sandbox(StatementRunner):
     def __init__(self, engine: Engine, limits: SandboxLimits, size: int = 2) -> None:
         super().__init__(engine.name)
         self.engine, self.limits = engine, limits
-        self._slots = threading.Semaphore(size)
-        self._idle: queue.SimpleQueue[Worker] = queue.SimpleQueue()
+        self._slots, self._most = threading.Semaphore(size), size + 1
+        self._spare: list[Future[Worker]] = []
+        """Those that nobody uses, and those that are being started for whoever comes next."""
+        self._coming = 0
+        """Ordered, and not yet started."""
         self._orders: queue.SimpleQueue[Future[Worker] | None] = queue.SimpleQueue()
         self._all: set[Worker] = set()
         self._lock = threading.Lock()
         self._closed = self._still = False
         self._starter = threading.Thread(target=self._start_workers, name="sandbox-starter", daemon=True)
         self._starter.start()
-        for _ in range(size + 1):
-            self._order_spare()
+        self._keep_one_ready()
 
     def test_door(
         self, sql: str, reads: dict[str, frozenset[str]], seen_through: SeenThrough | None = None
@@ -76,8 +81,9 @@ class Sandbox(StatementRunner):
 
     def close(self) -> None:
         """Ends every worker."""
-        self._closed = True
-        self._orders.put(None)
+        with self._lock:
+            self._closed = True
+            self._orders.put(None)
         self._starter.join(timeout=30)
         with self._lock:
             workers, self._all = self._all, set()
@@ -136,7 +142,9 @@ class Sandbox(StatementRunner):
             raise
         # After a shortage of memory a process is no longer to be relied on.
         if reply["ok"] or reply["fault"] != "memory":
-            self._idle.put(worker)
+            ready: Future[Worker] = Future()
+            ready.set_result(worker)
+            self._put_by(ready)
         else:
             self._retire(worker)
         if not reply["ok"]:
@@ -145,67 +153,93 @@ class Sandbox(StatementRunner):
 
     def _take(self, deadline: float, ended: Callable[[], bool]) -> Worker:
         while True:
-            try:
-                worker = self._idle.get_nowait()
-            except queue.Empty:
-                break
+            with self._lock:
+                # One that could not be started is nobody's: whoever needs one orders anew, and hears why not.
+                self._spare = [s for s in self._spare if not (s.done() and s.exception())]
+                ready = next((s for s in self._spare if s.done()), self._spare[0] if self._spare else None)
+                if ready is not None:
+                    self._spare.remove(ready)
+            self._keep_one_ready()
+            if ready is None:
+                return self._new_worker(deadline, ended)
+            worker = self._awaited(ready, deadline, ended)
             if worker.alive():
                 return worker
             self._retire(worker)
-        return self._new_worker(deadline, ended)
 
     def _new_worker(self, deadline: float, ended: Callable[[], bool]) -> Worker:
-        """One that is started for this; on a busy machine that may take long, but not longer than anybody waits."""
-        if self._closed:
-            raise SandboxError("the sandbox is closed", "worker")
-        ordered: Future[Worker] = Future()
-        self._orders.put(ordered)
+        """One that is started for this."""
+        return self._awaited(self._ordered(), deadline, ended)
+
+    def _awaited(self, coming: Future[Worker], deadline: float, ended: Callable[[], bool]) -> Worker:
+        """On a busy machine a start may take long, but nobody waits longer than for the statement."""
         deadline = min(deadline, time.monotonic() + _START_S)
         while True:
             try:
-                return ordered.result(timeout=_POLL_S)
+                return coming.result(timeout=_POLL_S)
             except TimeoutError:
                 if not ended() and time.monotonic() < deadline:
                     continue
             # Whoever comes next takes it.
-            ordered.add_done_callback(self._spare)
+            self._put_by(coming)
             if ended():
                 raise Cancelled("stopped while waiting for a worker")
             raise SandboxError("no worker could be started in time", "time", "Ask again in a moment.")
 
-    def _spare(self, ordered: Future[Worker]) -> None:
-        if ordered.exception() is None:
-            self._idle.put(ordered.result())
+    def _put_by(self, spare: Future[Worker]) -> None:
+        with self._lock:
+            self._spare.append(spare)
 
     def _retire(self, worker: Worker) -> None:
         with self._lock:
             self._all.discard(worker)
         worker.kill()
-        if not self._closed:
-            self._order_spare()
+        self._keep_one_ready()
 
-    def _order_spare(self) -> None:
+    def _keep_one_ready(self) -> None:
+        with self._lock:
+            if self._closed or self._spare or len(self._all) + self._coming >= self._most:
+                return
+            self._spare.append(self._ordered_locked())
+
+    def _ordered(self) -> Future[Worker]:
+        with self._lock:
+            return self._ordered_locked()
+
+    def _ordered_locked(self) -> Future[Worker]:
         ordered: Future[Worker] = Future()
-        ordered.add_done_callback(self._spare)
+        if self._closed:
+            ordered.set_exception(SandboxError("the sandbox is closed", "worker"))
+            return ordered
+        self._coming += 1
         self._orders.put(ordered)
+        return ordered
 
     def _start_workers(self) -> None:
         while (ordered := self._orders.get()) is not None:
-            if self._closed:
-                # Nobody waits for the spares that were still in line.
-                ordered.set_exception(SandboxError("the sandbox is closed", "worker"))
-                continue
             try:
-                worker = Worker(self.engine.worker, self.limits.memory_bytes, stoppable=self.engine.stoppable)
-            except OSError as error:
-                ordered.set_exception(SandboxError(f"no worker could be started: {error}", "worker"))
-                continue
-            try:
-                worker.wait_ready()
+                worker = self._started()
             except CoreError as error:
-                worker.kill()
+                with self._lock:
+                    self._coming -= 1
                 ordered.set_exception(error)
                 continue
             with self._lock:
+                self._coming -= 1
                 self._all.add(worker)
             ordered.set_result(worker)
+
+    def _started(self) -> Worker:
+        if self._closed:
+            # Nobody waits for those that were still in line.
+            raise SandboxError("the sandbox is closed", "worker")
+        try:
+            worker = Worker(self.engine.worker, self.limits.memory_bytes, stoppable=self.engine.stoppable)
+        except OSError as error:
+            raise SandboxError(f"no worker could be started: {error}", "worker") from error
+        try:
+            worker.wait_ready()
+        except CoreError:
+            worker.kill()
+            raise
+        return worker

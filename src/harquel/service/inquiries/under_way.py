@@ -57,7 +57,7 @@ class UnderWay:
         inquiry = asked.inquiry
         inquiry.timings.queued_ms = round((time.monotonic() - ticket.taken_at) * 1000, 2)
         inquiry.state = "working"
-        self._writer.submit(lambda: mark_working(inquiry.id))
+        self._writer.submit(lambda: mark_working(inquiry.id), alone=False)
         watcher = RecordingWatcher(inquiry, self._writer, self._bus, ticket.cancelled.is_set)
         try:
             inquiry = self._conducted(asked, watcher)

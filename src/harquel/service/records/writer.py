@@ -19,7 +19,7 @@ from .together import gathering, undone_with_it
 
 T = TypeVar("T")
 BATCH: Final = 128
-LINGER_S: Final = 0.01
+LINGER_S: Final = 0.05
 """How long jobs that nobody waits for are held for others to be committed along with them."""
 _SAID: Final = {
     "full": "the disk of the data directory is full",

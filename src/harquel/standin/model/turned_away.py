@@ -1,11 +1,13 @@
-"""Questions that want something else than figures: a change of the data, or what somebody is paid."""
+"""Questions that want something else than the figures of a schema: a change, what somebody is paid, unknown things."""
 
 from __future__ import annotations
 
+from .adjectives import RANKS
+from .english import AVERAGE, EXTREME, LEAST, MOST
 from .intent import AsksForChange, NotInData
 from .lexicon import Lexicon
 from .prompt import Prompt
-from .words import CHANGES, PAY, PEOPLE, Token, stems
+from .words import CHANGES, EMPTY, PAY, PEOPLE, Token, number, stems
 
 
 def turn_away(words: list[Token], prompt: Prompt, lexicon: Lexicon) -> None:
@@ -20,3 +22,14 @@ def turn_away(words: list[Token], prompt: Prompt, lexicon: Lexicon) -> None:
         paid = [c for t in prompt.tables.values() for c in t.columns.values()]
         if not any({"salary", "wage", "pay"} & set(stems(c.name)) for c in paid):
             raise NotInData("No column of the schema says what people are paid.")
+
+
+def unknown(words: list[Token], matched: set[int]) -> list[str]:
+    """The words with content whose places are not among those that something of the schema or the notes matched."""
+    ranking = MOST | LEAST | AVERAGE | EXTREME.keys() | RANKS.keys() | {"%"}
+    return [
+        w.text
+        for i, w in enumerate(words)
+        if i not in matched and w.low not in EMPTY and w.stem not in EMPTY and number(w) is None
+        and w.low not in ranking and not w.low.isdigit()
+    ]  # fmt: skip

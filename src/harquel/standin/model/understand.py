@@ -22,8 +22,8 @@ from .prompt import Column, Prompt
 from .quantities import additive, figure_like
 from .quantities import amounts as amounts_of
 from .quoting import aged, ranking, with_those_before
-from .turned_away import turn_away
-from .words import EMPTY, Token, number, tokens
+from .turned_away import turn_away, unknown
+from .words import Token, number, tokens
 
 _EACH = frozenset("per by each every which what for".split())
 _FIGURE = AVERAGE | EXTREME.keys() | frozenset("how many much number count total sum altogether of all".split())
@@ -84,14 +84,7 @@ class _Reader:
 
     def _covered(self) -> None:
         matched = {i for s in self.spans for i in range(s.start, s.end)} | self.taken
-        missing = [
-            w.text
-            for i, w in enumerate(self.words)
-            if i not in matched and w.low not in EMPTY and w.stem not in EMPTY and number(w) is None
-            and w.low not in MOST | LEAST | AVERAGE and w.low not in EXTREME and w.low not in RANKS and w.low != "%"
-            and not w.low.isdigit()
-        ]  # fmt: skip
-        if missing:
+        if missing := unknown(self.words, matched):
             raise NotInData(f"Nothing in the schema or the notes speaks of: {', '.join(missing)}.")
         if not self.spans:
             raise NotInData("The question names nothing that the schema holds.")
