@@ -88,6 +88,40 @@ def test_a_failing_job_undoes_itself_only_and_says_why(tmp_path: Path) -> None:
     assert said.splitlines() == ["[1, 'broken in the middle', 2]", "['good', 'good'] True"]
 
 
+def test_a_key_creates_once_a_day_and_is_forgotten_after_it(tmp_path: Path) -> None:
+    said = in_django(
+        tmp_path,
+        """
+        bring_up_to_date(records)
+        import datetime as dt
+        from django.utils import timezone
+        from harquel.service.access.models import IdempotencyKey, Person, Token
+        from harquel.service.idempotency import Once
+        from harquel.service.problems import ProblemError
+        token = Token.objects.create(person=Person.objects.create(name="Ada"), name="t", digest="d", scopes=[])
+        def said(key, body):
+            once = Once(token.pk, key, body)
+            try:
+                return once.earlier(), once.repeated
+            except ProblemError as error:
+                return error.problem.type
+        for n, key in enumerate(["old", "older", "new"]):
+            print(said(key, "a"))
+            Once(token.pk, key, "a").settle(f"i{n}")
+        print(said("old", "a"), said("old", "b"), said(None, "a"))
+        day = timezone.now() - dt.timedelta(hours=25)
+        IdempotencyKey.objects.exclude(key="new").update(created_at=day)
+        print(said("old", "b"), said("new", "a"), IdempotencyKey.objects.count())
+        Once(token.pk, "old", "b").settle("i3")
+        print(said("old", "b"))
+        """,
+    )
+    assert said.splitlines() == [
+        "(None, False)", "(None, False)", "(None, False)", "('i0', True) /problems/key-reused (None, False)",
+        "(None, False) ('i2', True) 1", "('i3', True)",
+    ]  # fmt: skip
+
+
 def test_whatever_jobs_fail_and_whoever_else_writes_the_chain_holds_what_was_promised(tmp_path: Path) -> None:
     """Entries are put off to the end of a transaction; here half of the jobs fail with some put off already, while
     another program writes to the same records, as a token is made where the service runs.

@@ -8,7 +8,7 @@ import pytest
 
 from harquel.standin.model import reply_to
 from harquel.standin.model.adapt import adapt
-from harquel.standin.model.lexicon import Lexicon
+from harquel.standin.model.lexicon import lexicon_of
 from harquel.standin.model.prompt import read_prompt
 from harquel.standin.model.tempers import SLIPS, Temper, misread, slip_into, temper_of
 
@@ -134,7 +134,7 @@ def test_a_hint_is_followed_when_thinking_again_brings_nothing_new() -> None:
 )
 def test_an_example_is_moved_to_other_dates_and_names(question: str, wanted: str) -> None:
     prompt = read_prompt(PROMPT.format(question=question))
-    found = adapt(prompt, Lexicon(prompt))
+    found = adapt(prompt, lexicon_of(prompt))
     assert found is not None
     assert wanted in found[0]
 
@@ -144,7 +144,7 @@ def test_an_example_is_moved_to_other_dates_and_names(question: str, wanted: str
 )
 def test_an_example_that_does_not_fit_is_left_alone(question: str) -> None:
     prompt = read_prompt(PROMPT.format(question=question))
-    assert adapt(prompt, Lexicon(prompt)) is None
+    assert adapt(prompt, lexicon_of(prompt)) is None
 
 
 @pytest.mark.parametrize("messages", [[], [{"role": "user", "content": "hello"}], [{"role": "system", "content": "x"}]])

@@ -13,7 +13,7 @@ from harquel.core.domain.notes import ColumnNotes, Notes, TableNotes
 from harquel.core.domain.policy import Policy
 from harquel.core.prompts import compose
 from harquel.standin.model.intent import AsksForChange, NotInData
-from harquel.standin.model.lexicon import Lexicon
+from harquel.standin.model.lexicon import lexicon_of
 from harquel.standin.model.prompt import Prompt, read_prompt
 from harquel.standin.model.render import write
 from harquel.standin.model.understand import understand
@@ -37,7 +37,7 @@ def prompt_of(opening: str, question: str) -> Prompt:
 def sql_of(opening: str, question: str) -> str:
     prompt = prompt_of(opening, question)
     words = frozenset(t.stem for t in tokens(question))
-    return write(understand(prompt, Lexicon(prompt)), prompt, words)[0]
+    return write(understand(prompt, lexicon_of(prompt)), prompt, words)[0]
 
 
 PARTS = {
@@ -121,7 +121,7 @@ def test_what_is_not_there_is_not_made_up(question: str, opening: str) -> None:
 )
 def test_changes_are_told_apart(question: str, opening: str) -> None:
     with pytest.raises(AsksForChange):
-        understand(prompt_of(opening, question), Lexicon(prompt_of(opening, question)))
+        understand(prompt_of(opening, question), lexicon_of(prompt_of(opening, question)))
 
 
 def test_the_prompt_is_read_whole(opening: str) -> None:

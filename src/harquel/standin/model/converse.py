@@ -9,7 +9,7 @@ from typing import Any
 
 from .adapt import adapt
 from .intent import AsksForChange, NotInData
-from .lexicon import Lexicon
+from .lexicon import lexicon_of
 from .prompt import Prompt, read_prompt
 from .reading import ASKED_FOR, read
 from .render import write
@@ -65,7 +65,7 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
 
 def _reading(prompt: Prompt) -> dict[str, Any]:
     """How the question is understood, and how else it can be meant."""
-    lexicon = Lexicon(prompt)
+    lexicon = lexicon_of(prompt)
     intent = understand(prompt, lexicon)
     reading = read(intent, prompt)
     others = [read(understand(prompt, lexicon, table), prompt) for table in intent.instead[:3]]
@@ -79,7 +79,7 @@ def _draft(prompt: Prompt, said: list[str], told: list[str]) -> tuple[str, str]:
     """A draft that differs from those that came back, as far as the prompt and the hints allow."""
     refused = {s for s in map(_sql_of, said) if s}
     derived: list[tuple[str, str]] = []
-    lexicon = Lexicon(prompt)
+    lexicon = lexicon_of(prompt)
     adapted = adapt(prompt, lexicon)
     if adapted is not None:
         derived.append(adapted)

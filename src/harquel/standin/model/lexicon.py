@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
-from .prompt import Column, Measure, Prompt, Table
+from .prompt import Column, Described, Measure, Prompt, Table
 from .words import NAMELESS, Token, stems
 
 Kind = Literal["measure", "table", "column", "value", "null"]
@@ -47,12 +48,12 @@ class Span:
 class Lexicon:
     """Phrases (as stems) to their meanings."""
 
-    def __init__(self, prompt: Prompt) -> None:
+    def __init__(self, described: Described) -> None:
         self._phrases: dict[tuple[str, ...], list[Meaning]] = {}
-        for measure in prompt.measures:
+        for measure in described.measures:
             for phrase in measure.phrases:
                 self._add(phrase, Meaning("measure", 3, measure.of, measure=measure))
-        for table in prompt.tables.values():
+        for table in described.tables.values():
             self._table(table)
             for column in table.columns.values():
                 self._column(column)
@@ -118,3 +119,13 @@ class Lexicon:
                 ranked = sorted(meanings, key=lambda m: (_RANK[m.kind], -m.weight))
                 return Span(at, at + length, tuple(ranked))
         return None
+
+
+def lexicon_of(prompt: Prompt) -> Lexicon:
+    """What the words can mean in which the question of a prompt is put; made once for the same description."""
+    return _made(prompt.described)
+
+
+@lru_cache(maxsize=32)
+def _made(described: Described) -> Lexicon:
+    return Lexicon(described)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import re
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 from .dialects import DIALECTS, Dialect, dialect_of
 
@@ -90,18 +91,35 @@ class Measure:
     better: str = ""
 
 
+@dataclass(frozen=True, eq=False)
+class Described:
+    """What a prompt says of the database: the same object for the same words, and changed by nobody."""
+
+    tables: dict[str, Table]
+    measures: list[Measure]
+
+
 @dataclass
 class Prompt:
     """Everything that stands in the first two messages."""
 
     now: dt.datetime
     question: str
-    tables: dict[str, Table]
-    measures: list[Measure]
+    described: Described
     examples: list[tuple[str, str]]
     dialect: Dialect = DIALECTS["sqlite"]
     more_tables: bool = False
     """Whether the prompt says that there are tables which it does not show."""
+
+    @property
+    def tables(self) -> dict[str, Table]:
+        """By name."""
+        return self.described.tables
+
+    @property
+    def measures(self) -> list[Measure]:
+        """In their order."""
+        return self.described.measures
 
 
 def read_prompt(text: str) -> Prompt:
@@ -114,12 +132,16 @@ def read_prompt(text: str) -> Prompt:
     return Prompt(
         now,
         sections["question"],
-        {t.name: t for t in map(_table, _TABLE.findall(sections.get("schema", "") + "\n"))},
-        _measures(sections.get("measures", "")),
+        _described(sections.get("schema", ""), sections.get("measures", "")),
         re.findall(r"Question: (.+)\nSQL: (.+)", sections.get("examples", "")),
         dialect_of(sections.get("dialect", "")),
         re.search(r"^-- \d+ more tables are not shown", sections.get("schema", ""), re.MULTILINE) is not None,
     )
+
+
+@lru_cache(maxsize=32)
+def _described(schema: str, measures: str) -> Described:
+    return Described({t.name: t for t in map(_table, _TABLE.findall(f"{schema}\n"))}, _measures(measures))
 
 
 def _bare(name: str) -> str:
