@@ -9,11 +9,11 @@ import sys
 import time
 from pathlib import Path
 
-import yaml
 from trust.cases import cases as trust_cases
 
 from benchmarks.figure import Figure
 from harquel.core.briefing import CatalogIndex, TokenGauge, brief
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.catalog import Catalog, Column, ForeignKey, Table
 from harquel.core.sql.names import resolve
 from harquel.core.sql.tree import parse
@@ -77,7 +77,7 @@ def measure(folder: Path) -> list[Figure]:
     started = time.perf_counter()
     index = CatalogIndex.build(catalog, demo_notes(), demo_policy())
     built = time.perf_counter() - started
-    cases = yaml.safe_load((Path(__file__).parent / "questions.yaml").read_text())
+    cases = read_yaml((Path(__file__).parent / "questions.yaml").read_text())
     gauge, took, whole = TokenGauge(), [], []
     for case in cases:
         started = time.perf_counter()

@@ -6,9 +6,8 @@ import sqlite3
 from pathlib import Path
 from typing import Any
 
-import yaml
-
 from benchmarks.figure import Figure
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.inquiry import Inquiry
 from harquel.standin.model.tempers import SLIPS
 from harquel.testing.model import simulated_model
@@ -20,7 +19,7 @@ CASES = Path(__file__).resolve().parent.parent / "tests" / "data" / "questions.y
 def measure(folder: Path) -> list[Figure]:
     """Wrong answers without a caveat, of the twelve questions, for each slip of a first draft."""
     path = folder / "ferries.db"
-    cases: list[dict[str, Any]] = yaml.safe_load(CASES.read_text())
+    cases: list[dict[str, Any]] = read_yaml(CASES.read_text())
     sandbox = demo_sandbox(path)
     figures = []
     try:

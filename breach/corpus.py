@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-import yaml
+from harquel.core.curation.yaml_text import read_yaml
 
 ENGINES = ("sqlite", "postgresql", "mariadb")
 CORPUS = Path(__file__).parent / "corpus"
@@ -31,7 +31,7 @@ def honest(engine: str) -> list[str]:
     lists = [CORPUS / f"{hand}honest_{which}.yaml" for hand in HANDS for which in ("common", engine)]
     if engine == "sqlite":
         lists.append(TESTS / "honest.yaml")
-    return [sql.strip() for path in lists for sql in yaml.safe_load(path.read_text())]
+    return [sql.strip() for path in lists for sql in read_yaml(path.read_text())]
 
 
 def attacks(engine: str) -> list[Attack]:
@@ -39,11 +39,11 @@ def attacks(engine: str) -> list[Attack]:
     found = [
         Attack(kind, sql)
         for hand in HANDS
-        for kind, listed in yaml.safe_load((CORPUS / f"{hand}attacks_{engine}.yaml").read_text()).items()
+        for kind, listed in read_yaml((CORPUS / f"{hand}attacks_{engine}.yaml").read_text()).items()
         for sql in listed
     ]
     if engine == "sqlite":
-        found += [Attack(_kind(sql), sql) for sql in yaml.safe_load((TESTS / "attacks.yaml").read_text())]
+        found += [Attack(_kind(sql), sql) for sql in read_yaml((TESTS / "attacks.yaml").read_text())]
     return [Attack(a.kind, a.sql.replace("{n}", str(i))) for i, a in enumerate(found)]
 
 

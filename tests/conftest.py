@@ -26,6 +26,7 @@ from harquel.demo.stage import Stage, free_address
 from harquel.testing.model import simulated_model
 from tests.forked import ForkedStage
 
+gc.set_threshold(20_000, 10, 10)
 DATA = Path(__file__).parent / "data"
 servers = pytest.mark.needs_servers
 """Tests of one process (see Together), so that each server is started and filled once."""
@@ -170,7 +171,6 @@ def _files(saying: str) -> frozenset[str]:
 def pytest_collection_finish() -> None:
     """What has been loaded by now stays, and need not be looked through for what is not needed any more."""
     gc.freeze()
-    gc.set_threshold(20_000, 10, 10)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from importlib import import_module
 
 for name in (
@@ -15,3 +16,5 @@ for name in (
     "harquel.standin.commands", "harquel.standin.server",
 ):  # fmt: skip
     import_module(name)
+# Whoever looked through all of it for what is not needed would make a copy of it in each process.
+gc.freeze()

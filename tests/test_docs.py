@@ -7,11 +7,11 @@ import tomllib
 from pathlib import Path
 
 import pytest
-import yaml
 from typer.main import get_command
 
 from harquel.cli.main import app
 from harquel.core.curation import load_examples
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.statements import DraftedStatement
@@ -77,7 +77,7 @@ def test_the_demos_policy_notes_and_starters_fit_the_demo(ferries: Path) -> None
         found = catalog.table(table)
         assert found is not None
         assert found.column(column) is not None
-    assert len(yaml.safe_load((DEMO / "starters.yaml").read_text())) >= 5
+    assert len(read_yaml((DEMO / "starters.yaml").read_text())) >= 5
 
 
 def test_the_demos_examples_run(ferries: Path) -> None:
@@ -89,7 +89,7 @@ def test_the_demos_examples_run(ferries: Path) -> None:
 def test_notes_and_policy_refuse_what_they_do_not_know() -> None:
     for model, text in ((Notes, "tables: {a: {txt: x}}"), (Policy, "limits: {rows: 0}"), (Policy, "exposed: {}")):
         with pytest.raises(ValueError):
-            model.model_validate(yaml.safe_load(text))
+            model.model_validate(read_yaml(text))
 
 
 def test_the_rules_stand_in_the_docs_as_they_are() -> None:

@@ -44,7 +44,12 @@ fetch_packages() {
 
 # What is fetched must have the digests that stand in the lock. uv does it several times as fast as pip.
 install_python() {
-    pip=".venv/bin/python -m pip --disable-pip-version-check"
+    # A pip of its own takes the environment as long as everything else: the interpreter's serves, where there is one.
+    pip="${python:-false} -m pip --disable-pip-version-check --python .venv/bin/python"
+    if ! $pip --version >/dev/null 2>&1; then
+        .venv/bin/python -m ensurepip >/dev/null
+        pip=".venv/bin/python -m pip --disable-pip-version-check"
+    fi
     if $pip install -qq --require-hashes -r tools/installer.lock 2>/dev/null &&
         .venv/bin/uv pip install -q --python .venv/bin/python --require-hashes -r requirements.lock; then
         .venv/bin/uv pip install -q --python .venv/bin/python --no-deps --no-build-isolation -e .
@@ -63,7 +68,7 @@ fi
 stamp=.stamps/python-$(cat requirements.lock pyproject.toml | cksum | cut -d' ' -f1)
 if [ ! -f "$stamp" ]; then
     say "making the Python environment in .venv"
-    [ -x .venv/bin/python ] || "$python" -m venv .venv
+    [ -x .venv/bin/python ] || "$python" -m venv --without-pip .venv
     install_python
     rm -f .stamps/python-*
     touch "$stamp"

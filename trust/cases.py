@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final
 
-import yaml
+from harquel.core.curation.yaml_text import read_yaml
 
 FOLDER: Final = Path(__file__).parent / "corpus"
 DIGITS: Final = 9
@@ -42,7 +42,7 @@ def cases(files: Iterable[Path] | None = None) -> list[Case]:
     """Those of some files, or all about the ferries, in the order of the files."""
     found = []
     for path in files or sorted(FOLDER.glob("*.yaml")):
-        for entry in yaml.safe_load(path.read_text()):
+        for entry in read_yaml(path.read_text()):
             right = entry["right"][0]
             found += [Case(entry["question"], sql, right, "", path.stem) for sql in entry["right"]]
             for wrong in entry.get("wrong", ()):

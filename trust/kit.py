@@ -25,9 +25,8 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Final, Literal, get_args
 
-import yaml
-
 from harquel.core.briefing import Describer
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.events import Unwatched
 from harquel.core.domain.findings import STRUCTURAL
 from harquel.core.domain.inquiry import Inquiry
@@ -93,7 +92,7 @@ class Found:
 def entries(folder: Path) -> list[Entry]:
     """All drafts of the kit."""
     made = []
-    for case in yaml.safe_load((folder / "cases.yaml").read_text("utf-8")):
+    for case in read_yaml((folder / "cases.yaml").read_text("utf-8")):
         made += [Entry(case["id"], case["question"], sql) for sql in case["right"]]
         made += [Entry(case["id"], case["question"], s, k) for wrong in case["wrong"] for k, s in wrong.items()]
     return made
@@ -115,7 +114,7 @@ def measured(folder: Path, when: When, say: Any = lambda text: None) -> Found:
 def asked_back(folder: Path) -> list[str]:
     """What becomes of the kit's questions that can be meant in two ways, one for each, where a reader says both."""
     read = written(READINGS, "special")
-    special = yaml.safe_load((folder / "special.yaml").read_text("utf-8"))
+    special = read_yaml((folder / "special.yaml").read_text("utf-8"))
     drafts = [Entry(e["id"], e["question"], e["readings"][0]["sql"]) for e in special if e["id"] in read]
     return _became(folder, drafts, read, Policy(withhold_delicate=False))
 
@@ -123,7 +122,7 @@ def asked_back(folder: Path) -> list[str]:
 def never_answered(folder: Path) -> list[str]:
     """What becomes of those without an answer where a model drafts all the same, by the policy one begins with."""
     never = written(READINGS, "never")
-    special = yaml.safe_load((folder / "special.yaml").read_text("utf-8"))
+    special = read_yaml((folder / "special.yaml").read_text("utf-8"))
     drafts = [Entry(e["id"], e["question"], never[e["id"]]["draft"], e["kind"]) for e in special if e["id"] in never]
     return _became(folder, drafts, {key: one["read"] for key, one in never.items()}, Policy())
 

@@ -7,8 +7,7 @@ import re
 from pathlib import Path
 from typing import Any
 
-import yaml
-
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.language import language_of, pack
 from harquel.core.llm.model import Completion, Message, ModelProfile
 from harquel.testing.scripted import Scripted
@@ -28,7 +27,7 @@ class Reads(Scripted):
 
 def written(file: Path, part: str = "readings") -> dict[str, dict[str, Any]]:
     """The readings of a file by their keys; what several share stands once, under `common`, and is named in `with`."""
-    page = yaml.safe_load(file.read_text("utf-8"))
+    page = read_yaml(file.read_text("utf-8"))
     found = {}
     for key, reading in page[part].items():
         added = [c for name in reading.pop("with", ()) for c in page["common"][name]]

@@ -5,10 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-import yaml
-
 from harquel.core.briefing import CatalogIndex
 from harquel.core.curation import load_examples
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import Notes
@@ -46,7 +45,7 @@ def academy_world(database: Path, noted: bool = False) -> World:
 
 
 def _notes(folder: Path) -> Notes:
-    return Notes.model_validate(yaml.safe_load((folder / "notes.yaml").read_text("utf-8")))
+    return Notes.model_validate(read_yaml((folder / "notes.yaml").read_text("utf-8")))
 
 
 def _world(database: Path, notes: Notes, policy: Policy, examples: tuple[Example, ...]) -> World:

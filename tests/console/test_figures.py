@@ -7,17 +7,17 @@ import subprocess
 from pathlib import Path
 
 import pytest
-import yaml
 
 from harquel.contract import ResultColumn
 from harquel.contract.figures import written
 from harquel.core.answers import decimals_of, roles_of
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.review.statement import statement_of
 from harquel.core.sql import parse
 from harquel.testing.sources import demo_policy, scanned
 
 ROOT = Path(__file__).parents[2]
-CASES = yaml.safe_load((ROOT / "tests" / "data" / "figures.yaml").read_text("utf-8"))
+CASES = read_yaml((ROOT / "tests" / "data" / "figures.yaml").read_text("utf-8"))
 _ASK = """
 import { readFileSync } from 'node:fs'
 import { transformWithOxc } from 'vite'

@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-import yaml
 
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.policy import Limits, Policy
 from harquel.core.domain.statements import DraftedStatement
@@ -18,7 +18,7 @@ from harquel.core.sandbox import Sandbox
 from harquel.testing.sources import demo_sandbox, scanned
 from tests.conftest import DATA
 
-HONEST: list[str] = yaml.safe_load((DATA / "honest.yaml").read_text())
+HONEST: list[str] = read_yaml((DATA / "honest.yaml").read_text())
 OPEN = Policy(withhold_delicate=False, limits=Limits(rows=100_000))
 
 

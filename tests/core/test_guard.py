@@ -6,10 +6,10 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
-import yaml
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.catalog import Catalog, Column
 from harquel.core.domain.policy import ColumnTreatment, Personal, Policy
 from harquel.core.domain.result import Plan
@@ -19,7 +19,7 @@ from harquel.core.guard.rules import RULES, Rule
 from harquel.testing.sources import demo_policy, scanned
 from tests.conftest import DATA
 
-CASES = [(f.stem, case) for f in sorted((DATA / "guard").glob("*.yaml")) for case in yaml.safe_load(f.read_text())]
+CASES = [(f.stem, case) for f in sorted((DATA / "guard").glob("*.yaml")) for case in read_yaml(f.read_text())]
 POLICY = demo_policy()
 
 

@@ -11,15 +11,15 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-import yaml
 
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.llm.model import Completion, ModelProfile
 from harquel.core.sandbox import Sandbox
 from harquel.standin.model.tempers import SLIPS
 from harquel.testing.sources import Recorder, agrees, ask, demo_notes, demo_policy, demo_sandbox, demo_source, expected
 from tests.conftest import DATA
 
-CASES: list[dict[str, Any]] = yaml.safe_load((DATA / "questions.yaml").read_text())
+CASES: list[dict[str, Any]] = read_yaml((DATA / "questions.yaml").read_text())
 NUMBERS = [c["number"] for c in CASES]
 SEEN_BY_THE_GUARD = ("shortened-table", "invented-column", "prose", "two-statements", "write")
 

@@ -6,20 +6,20 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
-import yaml
 from breach.corpus import ENGINES, honest
 from sqlglot import exp
 from trust.world import World, world
 
 from harquel.core.answers import read_back
 from harquel.core.answers.phrases import PHRASES
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.catalog import Catalog
 from harquel.core.review.statement import statement_of
 from harquel.core.sql.tree import parse
 from harquel.testing.sources import demo_notes
 from tests.conftest import DATA
 
-PINNED = yaml.safe_load((DATA / "read_back.yaml").read_text())
+PINNED = read_yaml((DATA / "read_back.yaml").read_text())
 HOMES = {"sqlite": "main", "postgresql": "public", "mariadb": "ferries"}
 
 

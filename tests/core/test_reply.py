@@ -6,14 +6,14 @@ import time
 from typing import Any
 
 import pytest
-import yaml
 from hypothesis import given
 from hypothesis import strategies as st
 
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.prompts import CannotReply, NoSqlReply, SqlReply, take_apart
 from tests.conftest import DATA
 
-CASES: list[dict[str, Any]] = yaml.safe_load((DATA / "replies.yaml").read_text())
+CASES: list[dict[str, Any]] = read_yaml((DATA / "replies.yaml").read_text())
 
 
 @pytest.mark.parametrize("case", CASES, ids=[c["title"] for c in CASES])

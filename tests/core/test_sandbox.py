@@ -18,8 +18,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-import yaml
 
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.statements import DraftedStatement, RuledStatement
 from harquel.core.errors import Cancelled, SandboxError
 from harquel.core.guard import rule_on_text
@@ -27,7 +27,7 @@ from harquel.core.sandbox import Sandbox, pool
 from harquel.testing.sources import demo_policy, demo_sandbox, scanned
 from tests.conftest import DATA
 
-ATTACKS = [s.replace("{n}", str(i)) for i, s in enumerate(yaml.safe_load((DATA / "attacks.yaml").read_text()))]
+ATTACKS = [s.replace("{n}", str(i)) for i, s in enumerate(read_yaml((DATA / "attacks.yaml").read_text()))]
 POLICY = demo_policy(query_s=1)
 SPIN = "WITH RECURSIVE r(n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM r) SELECT COUNT(*) FROM r"
 Reads = dict[str, frozenset[str]]
@@ -108,7 +108,7 @@ def workers(sandbox: Sandbox, count: int) -> list[int]:
 
 
 def test_there_is_one_worker_more_than_are_used_up_to_one_more_than_may_be(ferries: Path, reads: Reads) -> None:
-    with closing(demo_sandbox(ferries, query_s=3)) as sandbox, ThreadPoolExecutor(4) as askers:
+    with closing(demo_sandbox(ferries, query_s=1)) as sandbox, ThreadPoolExecutor(4) as askers:
         (only,) = workers(sandbox, 1)
         time.sleep(0.5)
         assert sandbox.pids() == [only]

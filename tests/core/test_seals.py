@@ -48,7 +48,7 @@ def test_where_sealing_began_is_known_from_the_chain_taking_all_away_is_missed()
 
 
 def test_the_check_of_many_seals_takes_no_quadratic_step() -> None:
-    many = [dataclasses.replace(seal(), seq=n * EVERY) for n in range(1, 40_001)]
+    many = [dataclasses.replace(seal(), seq=n * EVERY) for n in range(1, 20_001)]
     started = time.process_time()
-    assert missing(many, 40_000 * EVERY, EVERY) is None
-    assert time.process_time() - started < 5
+    assert missing(many, 20_000 * EVERY, EVERY) is None
+    assert time.process_time() - started < 2.5

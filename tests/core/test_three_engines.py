@@ -8,9 +8,9 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-import yaml
 
 from harquel.core.answers.agreement import agree
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.person import Person
 from harquel.core.domain.result import Result
 from harquel.core.engines import Engine, engine_for
@@ -23,8 +23,8 @@ from harquel.testing.sources import NOW, agrees, ask, engine_source, expected
 from tests.conftest import DATA, servers
 
 pytestmark = servers
-CASES: list[dict[str, Any]] = yaml.safe_load((DATA / "questions.yaml").read_text())
-READINGS: list[dict[str, Any]] = yaml.safe_load((DATA / "readings.yaml").read_text())
+CASES: list[dict[str, Any]] = read_yaml((DATA / "questions.yaml").read_text())
+READINGS: list[dict[str, Any]] = read_yaml((DATA / "readings.yaml").read_text())
 
 
 @pytest.fixture(scope="module", params=["sqlite", "postgresql", "mariadb"])

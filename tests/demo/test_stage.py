@@ -11,9 +11,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-import yaml
 
 from harquel.client import Harquel
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.demo.stage import Stage, StageError, free_address
 
 
@@ -38,7 +38,7 @@ def test_what_a_steward_changed_stays_and_the_token_too(new_stage: Callable[...,
     with stage, Harquel(stage.url, token) as client:
         assert stage.token == token
         # What a steward wrote is offered untried, and no model was asked for it.
-        written = yaml.safe_load((stage.folder / "starters.yaml").read_text())
+        written = read_yaml((stage.folder / "starters.yaml").read_text())
         since = time.monotonic()
         while client.source("ferries").starters != written and time.monotonic() - since < 20:
             time.sleep(0.2)

@@ -5,13 +5,12 @@ from __future__ import annotations
 import hashlib
 import time
 
-import yaml
-
 from harquel.client import Harquel
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.demo.stage import Stage
 from tests.conftest import DATA
 
-ATTACKS = [s.replace("{n}", str(i)) for i, s in enumerate(yaml.safe_load((DATA / "attacks.yaml").read_text()))]
+ATTACKS = [s.replace("{n}", str(i)) for i, s in enumerate(read_yaml((DATA / "attacks.yaml").read_text()))]
 # What only takes too long may be planned; it is the run that is bounded.
 RUNAWAYS = ("WITH RECURSIVE", "weather_reading AS a", "booking AS a", "incident AS a")
 

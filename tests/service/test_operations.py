@@ -10,15 +10,15 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 import pytest
-import yaml
 
 from harquel.client import Harquel
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.demo.stage import Stage
 from tests.conftest import DATA
 from tests.forked import run_harquel
 from tests.service.test_access import HTTP, Caller
 
-RULES: dict[str, tuple[str, str, str, str]] = yaml.safe_load((DATA / "operations.yaml").read_text("utf-8"))
+RULES: dict[str, tuple[str, str, str, str]] = read_yaml((DATA / "operations.yaml").read_text("utf-8"))
 SCOPES = ("ask", "release", "steward", "audit", "admin")
 # Who calls: scopes and sources. The last two have a token that counts no more, and none.
 CALLERS = {
@@ -33,7 +33,7 @@ ODD = {"nonsense": True}
 def found() -> dict[str, list[dict[str, Any]]]:
     said = run_harquel("operations", "--json")
     assert said.returncode == 0, said.stderr
-    listed: dict[str, list[dict[str, Any]]] = yaml.safe_load(said.stdout)
+    listed: dict[str, list[dict[str, Any]]] = read_yaml(said.stdout)
     return listed
 
 

@@ -105,7 +105,7 @@ def load_mariadb(server: Mariadb, database: str = "ferries", scale: float = 1.0,
     server.run(f"CREATE DATABASE `{database}` CHARACTER SET utf8mb4")
     total = 0
     with server.connect(database, takes_files=True) as connection, connection.cursor() as cursor:
-        cursor.execute("SET foreign_key_checks = 0, unique_checks = 0, autocommit = 0")
+        cursor.execute("SET foreign_key_checks = 0, autocommit = 0")
         for table in TABLES:
             body = ",\n  ".join(_columns(table, _MARIADB, "`", comments=True))
             cursor.execute(f"CREATE TABLE `{table.name}` (\n  {body}\n) COMMENT {_text(table.comment)}")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import resource
 import signal
@@ -132,6 +133,8 @@ def _serve_with(
             )
             server = uvicorn.Server(options)
             live.upkeep.start()
+            # What is there now stays to the end: it need not be looked through again and again.
+            gc.freeze()
             if ready is not None:
                 ready()
             # uvicorn shuts down on a signal and then raises it again: it must not end us before the rest.

@@ -9,10 +9,9 @@ from importlib import resources
 from pathlib import Path
 from typing import Any
 
-import yaml
-
 from harquel.core.briefing import Briefing, CatalogIndex, Describer, TokenGauge, brief
 from harquel.core.curation import load_examples
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.events import Event, Unwatched
 from harquel.core.domain.examples import Example
@@ -50,7 +49,7 @@ class Recorder(Unwatched):
 
 def demo_policy(withhold: list[str] | None = None, **limits: Any) -> Policy:
     """The demo's policy with more withheld and other limits."""
-    values = yaml.safe_load((DEMO / "policy.yaml").read_text())
+    values = read_yaml((DEMO / "policy.yaml").read_text())
     values["expose"]["withhold"] += withhold or []
     values["limits"] |= limits
     return Policy.model_validate(values)
@@ -58,7 +57,7 @@ def demo_policy(withhold: list[str] | None = None, **limits: Any) -> Policy:
 
 def demo_notes(change: Any = lambda text: text) -> Notes:
     """The demo's notes, their text changed first."""
-    return Notes.model_validate(yaml.safe_load(change((DEMO / "notes.yaml").read_text())))
+    return Notes.model_validate(read_yaml(change((DEMO / "notes.yaml").read_text())))
 
 
 def scanned(path: Path, policy: Policy | None = None) -> Catalog:
