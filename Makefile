@@ -2,7 +2,7 @@
 # Where it is set, every process of ours would compile anew all that it loads: three seconds each.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo tour test lint lint-python lint-console bench breach trust screenshots console setup clean
+.PHONY: demo tour test lint lint-python lint-console lint-tests bench breach trust screenshots console setup clean
 
 demo: ## start the demo: database, simulated model, service; stays until Ctrl-C
 	@tools/setup.sh demo
@@ -19,7 +19,7 @@ test: ## install what is missing, lint, run every test
 
 lint:
 	@tools/setup.sh demo
-	@$(MAKE) --no-print-directory --jobs=2 --output-sync=target lint-python lint-console
+	@$(MAKE) --no-print-directory --jobs=3 --output-sync=target lint-python lint-console lint-tests
 	@.venv/bin/python tools/share_of_tests.py
 
 lint-python:
@@ -30,6 +30,9 @@ lint-python:
 lint-console:
 	@.venv/bin/python tools/contract_types.py --check
 	@tools/console.sh check lint test
+
+lint-tests: # that all of them are found; those who then run them need not compile them, each for itself
+	@.venv/bin/python -m pytest --collect-only -q >.stamps/tests || (cat .stamps/tests; exit 1)
 
 bench: ## figures of speed beside their baselines, as a table and JSON
 	@tools/setup.sh demo

@@ -7,6 +7,7 @@ import sqlite3
 import threading
 import time
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import httpx
@@ -234,3 +235,24 @@ def test_nothing_the_api_says_is_kept_on_the_way(own: Stage) -> None:
     said = httpx.get(f"{own.url}/api/v1/me", headers={"Authorization": f"Bearer {own.token}"})
     assert said.headers["cache-control"] == "no-store"
     assert said.headers["x-content-type-options"] == "nosniff"
+
+
+def test_threads_that_serve_one_after_the_other_take_nobody_for_somebody_else(own: Stage) -> None:
+    """Whose request it is lies in nothing that a thread keeps; neither does what went wrong in the one before."""
+    people = [Caller(own, f"Person {number}", "ask", "ferries" if number % 2 else "*") for number in range(6)]
+    shown = [{"ferries"} if number % 2 else {"ferries", "rough", "pair"} for number in range(6)]
+    mine = [person.ask() for person in people]
+
+    def once(number: int) -> bool:
+        at, way = number % 6, number // 6 % 4
+        if way == 0:
+            return {s["name"] for s in people[at].send("GET", "sources").json()} == shown[at]
+        if way == 1:
+            return [i["id"] for i in people[at].send("GET", "inquiries").json()["items"]] == [mine[at]]
+        if way == 2:
+            return people[at].code("GET", f"inquiries/{mine[at - 1]}") == 404
+        broken = HTTP.post(people[at].base + "inquiries", content=b"{", headers={"Authorization": "Bearer wrong"})
+        return broken.status_code == 401
+
+    with ThreadPoolExecutor(12) as many:
+        assert all(many.map(once, range(240)))

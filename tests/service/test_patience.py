@@ -93,6 +93,35 @@ def test_a_body_that_drips_and_slow_readers_of_many_requests_are_let_through_in_
             assert said.startswith(b"HTTP/1.1 200")
 
 
+def test_a_request_without_an_end_fills_neither_disk_nor_memory(stage: Stage) -> None:
+    process, seen = stage.processes[1].pid, []
+
+    def pieces() -> Iterator[bytes]:
+        yield b'{"question": "'
+        for number in range(300):
+            yield b"x" * 1_000_000
+            if number % 50 == 49:
+                seen.append((on_its_disk(process), resident(process)))
+
+    before = resident(process)
+    headers = {"Authorization": f"Bearer {stage.token}", "Content-Type": "application/json"}
+    refused = httpx.post(f"{stage.url}/api/v1/inquiries", content=pieces(), headers=headers, timeout=60)
+    assert (refused.status_code, refused.json()["type"]) == (413, "/problems/too-large")
+    assert max(disk for disk, _ in seen) < 2_000_000
+    assert max(memory for _, memory in seen) - before < 50_000_000
+
+
+def on_its_disk(process: int) -> int:
+    """Bytes in files that a process holds open without a name."""
+    held = (Path(f"/proc/{process}/fd/{number}") for number in os.listdir(f"/proc/{process}/fd"))
+    return sum(file.stat().st_size for file in held if "(deleted)" in os.readlink(file))
+
+
+def resident(process: int) -> int:
+    """Bytes of memory."""
+    return int(Path(f"/proc/{process}/statm").read_text().split()[1]) * resource.getpagesize()
+
+
 def test_a_full_disk_is_said_and_nothing_hangs_until_there_is_room(
     new_stage: Callable[..., Stage], tmp_path: Path
 ) -> None:

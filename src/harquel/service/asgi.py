@@ -34,12 +34,11 @@ _NOTHING = JSONResponse(
 
 def build_application() -> ASGIApp:
     """Call after django.setup()."""
-    from django.core.asgi import get_asgi_application
-
+    from harquel.service.api import Api
     from harquel.service.inquiries.stream import events
     from harquel.service.inquiries.waiting import ask_and_wait
 
-    api = get_asgi_application()
+    api = Api()
     console = _console()
 
     async def application(scope: Scope, receive: Receive, send: Send) -> None:

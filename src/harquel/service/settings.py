@@ -43,6 +43,8 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": DATA_DIR / "records.db",
+        # Whose thread it is opens one and keeps it.
+        "CONN_MAX_AGE": None,
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 20,

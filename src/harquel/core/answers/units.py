@@ -34,12 +34,13 @@ def _said_by_name(name: str) -> str | None:
     return "%" if name.lower().endswith(("_percent", "_pct")) or name.lower() == "percent" else None
 
 
-def _measures(notes: Notes, engine: str) -> dict[str, str]:
-    found = {}
+def _measures(notes: Notes, engine: str) -> dict[type[exp.Expr], dict[str, str]]:
+    """Their units by what they are outermost and are bare."""
+    found: dict[type[exp.Expr], dict[str, str]] = {}
     for measure in notes.measures.values():
-        bare = bare_measure(measure.sql, engine) if measure.unit else None
-        if measure.unit and bare:
-            found[bare] = measure.unit
+        known = kind_of_measure(measure.sql, engine) if measure.unit else None
+        if measure.unit and known is not None:
+            found.setdefault(known[0], {})[known[1]] = measure.unit
     return found
 
 
@@ -75,10 +76,13 @@ def _rounded(node: exp.Expr) -> exp.Expr | None:
 
 
 def _unit(
-    node: exp.Expr, sources: dict[str, str], catalog: Catalog, notes: Notes, measures: dict[str, str]
+    node: exp.Expr,
+    sources: dict[str, str],
+    catalog: Catalog,
+    notes: Notes,
+    measures: dict[type[exp.Expr], dict[str, str]],
 ) -> str | None:
-    by_measure = measures.get(bare(node))
-    if by_measure:
+    if (alike := measures.get(type(node))) and (by_measure := alike.get(bare(node))):
         return by_measure
     if rounded := _rounded(node):
         return _unit(rounded, sources, catalog, notes, measures)
