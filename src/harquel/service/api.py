@@ -20,7 +20,7 @@ from django.http import HttpResponseBase
 from django.urls import set_script_prefix
 from starlette.types import Receive, Scope, Send
 
-AT_ONCE: Final = 64
+AT_ONCE: Final = 32
 """Requests that are worked on at the same time; streams and long waits are none of them."""
 
 

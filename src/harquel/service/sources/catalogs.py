@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import zlib
 from collections.abc import Mapping
+from concurrent.futures import wait
 from dataclasses import replace
 from typing import Final
 
@@ -17,6 +18,8 @@ from .models import CatalogVersion, ScanPart, StoredScan
 
 KEPT_VERSIONS: Final = 50
 _TOLD_EVERY_S: Final = 0.2
+_COMMITTED_S: Final = 5.0
+"""Longest wait for the records; a scan does not hang for want of them."""
 
 
 class RecordedCatalogs:
@@ -80,7 +83,7 @@ class ScanRecorder:
         self._told = 0.0
 
     def told(self, run: ScanRun) -> None:
-        """From the scan's thread."""
+        """From the scan's thread. The end of a scan is in the records when this returns."""
         now = utc_now().timestamp()
         if run.number not in self._rows:
             self._rows[run.number] = self._writer.do(lambda: self._begin(run))
@@ -88,7 +91,9 @@ class ScanRecorder:
             return
         self._told = now
         row, values = self._rows[run.number], _values(run)
-        self._writer.submit(lambda: StoredScan.objects.filter(pk=row).update(**values))
+        job = self._writer.submit(lambda: StoredScan.objects.filter(pk=row).update(**values))
+        if run.state != "running":
+            wait([job], _COMMITTED_S)
 
     def row_of(self, run: ScanRun) -> int | None:
         """The number under which a scan is recorded."""
