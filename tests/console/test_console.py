@@ -9,7 +9,6 @@ from pathlib import Path
 from playwright.sync_api import Browser, Dialog, Page, Route, expect
 
 from harquel.client import Harquel
-from harquel.client.describing import document, replace_document
 from harquel.demo.stage import Stage
 from tests.console.conftest import sign_in
 
@@ -58,76 +57,6 @@ def test_a_repair_is_a_loop_whose_stop_shows_the_place_of_the_fault(page: Page, 
     # Laid out, and the place still marked.
     expect(page.locator("section[aria-label=guard] pre").first).to_contain_text(re.compile(r"SELECT\n"))
     expect(page.locator("section[aria-label=guard]")).to_contain_text("policy line: expose")
-
-
-def test_a_question_that_is_asked_back_is_settled_by_a_choice(page: Page, paced: Stage) -> None:
-    sign_in(page, paced.token)
-    page.get_by_label("Your question").fill("How many were cancelled in August 2026?")
-    page.keyboard.press("Enter")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Which is it?")
-    expect(page.get_by_role("region", name="Answer")).to_contain_text("asked back")
-    page.get_by_role("button", name="sailings: 12", exact=True).press("Enter")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Sailing count: 12.")
-    page.get_by_role("link", name="what was asked back").click()
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Which is it?")
-
-
-def test_a_second_opinion_that_differs_stands_beside_the_first(page: Page, paced: Stage) -> None:
-    sign_in(page, paced.token)
-    page.get_by_role("button", name="Source: ferries").click()
-    page.get_by_role("option", name="pair").click()
-    page.get_by_label("Your question").fill("Litres of fuel per vessel and month this year")
-    page.keyboard.press("Enter")
-    second = page.get_by_role("region", name="Second opinion")
-    expect(second).to_contain_text("from how careful reads the question, comes to another result. 47 rows")
-    expect(second.get_by_role("region", name="Result").get_by_role("row")).to_have_count(26)
-    expect(page.get_by_role("region", name="Answer")).to_contain_text("Our own query, built from the question")
-    # What each part of it stands for is lit up in the question while somebody points at it, with the keyboard too.
-    part = page.get_by_text("sum of fuel_log.litres", exact=True)
-    expect(page.locator("mark")).to_have_count(0)
-    part.focus()
-    expect(page.locator("mark")).to_have_text(["Litres"])
-    part.blur()
-    page.get_by_text("per vessel.name", exact=True).hover()
-    expect(page.locator("mark")).to_have_text(["per vessel"])
-    page.get_by_role("button", name=re.compile("^control: model")).click()
-    expect(page.locator("section[aria-label=model]")).to_contain_text("without seeing the draft")
-
-
-def test_what_was_understood_is_corrected_by_a_click(page: Page, paced: Stage) -> None:
-    sign_in(page, paced.token)
-    page.get_by_label("Your question").fill("How many sailings were cancelled in August 2026?")
-    page.keyboard.press("Enter")
-    expect(page.get_by_text("came out the same in two ways")).to_be_visible(timeout=15_000)
-    page.get_by_role("button", name=re.compile("^sailing.status is cancelled")).press("Enter")
-    expect(page.locator("mark")).to_have_text(["cancelled"])
-    page.get_by_role("menuitem", name="arrived").click()
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Sailing count: 447.", timeout=15_000)
-    expect(page.get_by_text("How many sailings were arrived in August 2026?")).to_be_visible()
-    # That "cancelled" means "arrived" cannot be noted: it means something else.
-    expect(page.get_by_text("Always so?")).to_have_count(0)
-    page.get_by_role("link", name="the one before").click()
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Sailing count: 12.")
-
-
-def test_a_correction_is_written_into_the_notes_by_one_more_click(page: Page, paced: Stage) -> None:
-    with Harquel(paced.url, paced.token) as client:
-        before = client.send(document("ferries", "notes"))
-        found = client.ask("How many bookings were made in August 2026?", "ferries")
-        assert found.second_opinion is not None
-        offer = next(o for o in found.second_opinion.instead if "scheduled departure" in o.label)
-        corrected = client.choose(found.id, offer.id)
-        try:
-            sign_in(page, paced.token)
-            page.goto(f"/inquiries/{corrected.id}")
-            page.get_by_role(
-                "button", name="Always so? Note: rows of booking are dated by sailing.scheduled_departure"
-            ).click()
-            expect(page.get_by_text(f"Written into the notes, version {before.number + 1}.")).to_be_visible()
-            page.get_by_role("link", name="See them").click()
-            expect(page).to_have_url(re.compile("/sources/ferries/catalog/booking"))
-        finally:
-            client.send(replace_document("ferries", "notes", before.text, force=True))
 
 
 def test_a_refusal_says_why_and_the_list_remembers_it(page: Page, paced: Stage) -> None:
