@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from harquel.demo.servers import free_port
 from harquel.demo.stage import Stage
@@ -34,6 +34,33 @@ def test_a_source_is_connected_checked_and_removed(page: Page, paced: Stage) -> 
     expect(card).to_contain_text("Nobody listens on port")
     expect(card).to_contain_text("It does not work yet.")
     assert "hidden-word" not in page.content()
+    card.get_by_role("button", name="Remove").click()
+    card.get_by_role("button", name="Remove it").click()
+    expect(card).to_have_count(0, timeout=15_000)
+
+
+def test_a_scan_that_ended_between_two_looks_is_not_missed(page: Page, paced: Stage) -> None:
+    """The list was fetched while it ran, the scans were fetched when it had failed."""
+    sign_in(page, paced.token)
+    page.goto("/sources")
+    connect(page, "attic", Host="127.0.0.1", Port=str(free_port()), Database="x", User="reader", Password="hidden-word")
+    card = page.get_by_role("region", name="attic")
+    expect(card).to_contain_text("out of reach")
+    asked: list[int] = []
+
+    def as_it_was(route: Route) -> None:
+        found = route.fetch()
+        listed = found.json()
+        asked.append(len(listed))
+        if len(asked) <= 2:  # as the session is loaded, and as the page is
+            listed = [source | {"problem": None, "hint": None} for source in listed]
+        route.fulfill(response=found, json=listed)
+
+    page.route("**/api/v1/sources", as_it_was)
+    page.reload()
+    expect(card).to_contain_text("out of reach")
+    assert len(asked) > 2
+    page.unroute("**/api/v1/sources")
     card.get_by_role("button", name="Remove").click()
     card.get_by_role("button", name="Remove it").click()
     expect(card).to_have_count(0, timeout=15_000)

@@ -11,10 +11,8 @@ from harquel.core.curation import mismatches, read_document
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import DEFAULT_POLICY, Exposure, Personal, Policy
 from harquel.core.engines import engine_for
-from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.errors import ConfigurationError, SourceError
 from harquel.core.guard.explain import check_policy, misfits, remark_on
-from harquel.core.scanning import CatalogKeeper, ScanRun
 from harquel.testing.sources import demo_notes, demo_policy, scanned
 
 
@@ -84,26 +82,6 @@ def test_scanning_a_wal_database_while_it_is_written(tmp_path: Path) -> None:
     writer.close()
     assert table is not None
     assert table.row_count == 1
-
-
-def test_the_end_of_a_scan_is_kept_before_anybody_hears_of_it(tmp_path: Path) -> None:
-    path = tmp_path / "quay.db"
-    with sqlite3.connect(path) as connection:
-        connection.execute("CREATE TABLE quay (id INTEGER PRIMARY KEY)")
-    connection.close()
-    seen: list[tuple[str, bool]] = []
-
-    def told(run: ScanRun) -> None:
-        assert keeper.last is not None
-        seen.append((run.state, keeper.last.state == "running"))
-
-    keeper = CatalogKeeper(SqliteEngine(path), Policy, told=told)
-    keeper.current()
-    keeper.wait(20)
-    assert seen[-1] == ("done", True)
-    assert {ours for _, ours in seen} == {True}
-    assert keeper.last is not None
-    assert keeper.last.state == "done"
 
 
 def test_urls_that_cannot_be_used_say_what_to_write(tmp_path: Path) -> None:

@@ -122,6 +122,35 @@ def test_a_key_creates_once_a_day_and_is_forgotten_after_it(tmp_path: Path) -> N
     ]  # fmt: skip
 
 
+def test_a_scan_is_as_far_as_its_source_says_though_the_records_are_behind(tmp_path: Path) -> None:
+    said = in_django(
+        tmp_path,
+        """
+        bring_up_to_date(records)
+        import threading
+        from harquel.core.scanning import Progress, ScanRun
+        from harquel.service.sources.catalogs import ScanRecorder
+        from harquel.service.sources.models import StoredScan
+        writer = Writer()
+        recorder, run = ScanRecorder("quay", writer), ScanRun(1, "first")
+        recorder.told(run)
+        busy = threading.Event()
+        writer.submit(busy.wait)
+        run.state, run.progress, run.ended = "done", Progress("values", 60, 60), 1.0
+        recorder.told(run)
+        stored = StoredScan.objects.get()
+        print(stored.state, recorder.as_it_is(StoredScan.objects.get(), None).state)
+        print(recorder.as_it_is(StoredScan.objects.get(), ScanRun(2, "full")).state)
+        shown = recorder.as_it_is(StoredScan.objects.get(), run)
+        print(shown.state, shown.done)
+        busy.set()
+        writer.close()
+        print(StoredScan.objects.get().state)
+        """,
+    )
+    assert said.splitlines() == ["running running", "running", "done 60", "done"]
+
+
 def test_whatever_jobs_fail_and_whoever_else_writes_the_chain_holds_what_was_promised(tmp_path: Path) -> None:
     """Entries are put off to the end of a transaction; here half of the jobs fail with some put off already, while
     another program writes to the same records, as a token is made where the service runs.

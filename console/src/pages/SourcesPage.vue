@@ -1,7 +1,6 @@
 <script setup lang="ts">
 // What is connected: checked, scanned, switched, and a way to connect more.
 import { ref } from 'vue'
-import {  } from '../api/client'
 import { ConnectDialog } from '../components/ConnectDialog'
 import { Notice } from '../components/Notice'
 import { SourceCard } from '../components/SourceCard'

@@ -13,7 +13,11 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ changed: [] }>()
 
-const { check, scan, busy, problem, runCheck, startScan, stopScan, change, remove } = useSource(props.source.name, () => emit('changed'))
+const { check, scan, busy, problem, runCheck, startScan, stopScan, change, remove } = useSource(
+  props.source.name,
+  () => emit('changed'),
+  () => props.source.version > 0 || !!props.source.problem,
+)
 const removing = ref(false)
 const state = computed(() => {
   if (!props.source.enabled) return 'switched off'

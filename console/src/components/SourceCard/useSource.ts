@@ -4,7 +4,8 @@ import { api, Problem } from '../../api/client'
 import type { Check, Scan } from '../../api/types'
 import { useDoing } from '../../shared/useDoing'
 
-export function useSource(name: string, changed: () => void) {
+/** `settled`: whether the source, as it was listed, had been scanned or had failed to be. */
+export function useSource(name: string, changed: () => void, settled: () => boolean) {
   const check = ref<Check | null>(null)
   const scan = ref<Scan | null>(null)
   const { busy, problem, doing } = useDoing()
@@ -19,7 +20,7 @@ export function useSource(name: string, changed: () => void) {
       scan.value = newest
       if (newest?.state === 'running') timer = window.setTimeout(watch, 300)
       else if (newest === null && ++looks < 10) timer = window.setTimeout(watch, 500)
-      else if (ended || (newest && looks)) changed()
+      else if (ended || (newest && (looks || !settled()))) changed()
       if (newest) looks = 0
     } catch (error) {
       problem.value = error as Problem

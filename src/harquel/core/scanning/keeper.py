@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Final, Literal
 
 from harquel.core.domain.catalog import Catalog, Table
@@ -217,19 +217,12 @@ class CatalogKeeper:
             raise
 
     def _end(self, run: ScanRun, state: ScanState) -> None:
-        ended = time.time()
-        try:
-            # First where it is kept: whoever hears from us that it is over finds it so there.
-            self._told(replace(run, state=state, ended=ended))
-        finally:
-            self._over(run, state, ended)
-
-    def _over(self, run: ScanRun, state: ScanState, ended: float) -> None:
         with self._news:
-            run.state, run.ended = state, ended
+            run.state, run.ended = state, time.time()
             if state != "done":
                 self._bare = None
             again, self._again = self._again and state == "done", False
             self._news.notify_all()
+        self._told(run)
         if again:
             self.scan("changes")

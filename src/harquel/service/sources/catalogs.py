@@ -5,7 +5,6 @@ from __future__ import annotations
 import datetime as dt
 import zlib
 from collections.abc import Mapping
-from concurrent.futures import wait
 from dataclasses import replace
 from typing import Final
 
@@ -18,8 +17,6 @@ from .models import CatalogVersion, ScanPart, StoredScan
 
 KEPT_VERSIONS: Final = 50
 _TOLD_EVERY_S: Final = 0.2
-_COMMITTED_S: Final = 5.0
-"""Longest wait for the records; a scan does not hang for want of them."""
 
 
 class RecordedCatalogs:
@@ -83,7 +80,7 @@ class ScanRecorder:
         self._told = 0.0
 
     def told(self, run: ScanRun) -> None:
-        """From the scan's thread. The end of a scan is in the records when this returns."""
+        """From the scan's thread."""
         now = utc_now().timestamp()
         if run.number not in self._rows:
             self._rows[run.number] = self._writer.do(lambda: self._begin(run))
@@ -91,9 +88,14 @@ class ScanRecorder:
             return
         self._told = now
         row, values = self._rows[run.number], _values(run)
-        job = self._writer.submit(lambda: StoredScan.objects.filter(pk=row).update(**values))
-        if run.state != "running":
-            wait([job], _COMMITTED_S)
+        self._writer.submit(lambda: StoredScan.objects.filter(pk=row).update(**values))
+
+    def as_it_is(self, stored: StoredScan, run: ScanRun | None) -> StoredScan:
+        """A scan with what is not in the records yet, where it is the newest: what the source says of itself, too."""
+        if run is not None and self._rows.get(run.number) == stored.pk:
+            for name, value in _values(run).items():
+                setattr(stored, name, value)
+        return stored
 
     def row_of(self, run: ScanRun) -> int | None:
         """The number under which a scan is recorded."""

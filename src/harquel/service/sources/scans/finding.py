@@ -17,4 +17,9 @@ def scan_of(call: Call[Any, LiveSource]) -> StoredScan:
     found = StoredScan.objects.filter(source=name, pk=number).first()
     if found is None:
         raise ProblemError(404, "unknown-scan", f"There is no scan {number} of {name}.", "List them with …/scans.")
-    return found
+    return as_it_is(found, call.about)
+
+
+def as_it_is(found: StoredScan, source: LiveSource) -> StoredScan:
+    """With what is known of it and not on record yet."""
+    return source.scans.as_it_is(found, source.keeper.last)

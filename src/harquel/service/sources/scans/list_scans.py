@@ -11,6 +11,7 @@ from ..finding import SOURCE_EVEN_OFF
 from ..live import LiveSource
 from ..models import StoredScan
 from ..shapes import SHOWN, scan_shape
+from .finding import as_it_is
 
 
 @operation(
@@ -20,4 +21,4 @@ from ..shapes import SHOWN, scan_shape
 def list_scans(call: Call[Nothing, LiveSource]) -> Scans:
     """Newest first."""
     found: QuerySet[StoredScan] = StoredScan.objects.filter(source=call.about.name).order_by("-pk")[:SHOWN]
-    return Scans([scan_shape(s, call.caller) for s in found])
+    return Scans([scan_shape(as_it_is(s, call.about), call.caller) for s in found])
