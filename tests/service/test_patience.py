@@ -21,7 +21,9 @@ from starlette.types import Receive, Scope, Send
 
 from harquel.demo.stage import Stage
 from harquel.service import patience
+from harquel.service.lanes import OF_ONE, Lanes
 from harquel.service.serving import listen
+from tests.service.test_records import in_django
 
 
 async def echo(scope: Scope, receive: Receive, send: Send) -> None:
@@ -109,6 +111,54 @@ def test_a_request_without_an_end_fills_neither_disk_nor_memory(stage: Stage) ->
     assert (refused.status_code, refused.json()["type"]) == (413, "/problems/too-large")
     assert max(disk for disk, _ in seen) < 2_000_000
     assert max(memory for _, memory in seen) - before < 50_000_000
+
+
+def test_who_asks_for_much_that_takes_long_waits_for_himself_and_nobody_for_him() -> None:
+    async def tried() -> None:
+        lanes, open_now, most = Lanes(), 0, 0
+        ended = asyncio.Event()
+
+        async def slow(shown: str) -> None:
+            nonlocal open_now, most
+            async with lanes.of(shown):
+                open_now += 1
+                most = max(most, open_now)
+                await ended.wait()
+                open_now -= 1
+
+        greedy = [asyncio.create_task(slow("one")) for _ in range(100)]
+        await asyncio.sleep(0)
+        left = asyncio.create_task(slow("one"))
+        await asyncio.sleep(0.05)
+        left.cancel()
+        for other in ("two", "three", ""):
+            async with asyncio.timeout(1), lanes.of(other):
+                pass
+        assert (open_now, most) == (OF_ONE, OF_ONE)
+        ended.set()
+        await asyncio.gather(*greedy)
+        assert most == OF_ONE
+        assert lanes._open == {}
+
+    asyncio.run(tried())
+
+
+def test_a_caller_is_one_however_the_token_is_written(tmp_path: Path) -> None:
+    said = in_django(
+        tmp_path,
+        """
+        from django.test import RequestFactory
+        from harquel.service.access.authentication import shown_by
+        def shown(header="", cookie=""):
+            return shown_by(RequestFactory().get("/", HTTP_AUTHORIZATION=header, HTTP_COOKIE=cookie))
+        one = {shown(h, c) for h in ("Bearer abc", "bearer abc", "BEARER   abc ", "Bearer \tabc\xa0")
+               for c in ("", "harquel_session=x", "other=1")}
+        session = {shown(cookie=c) for c in ("harquel_session=x", "a=1; harquel_session=x; b=2", "harquel_session=x;")}
+        nobody = {shown(), shown(cookie="a=1"), shown(cookie="harquel_session=")}
+        print(len(one), len(session), len(nobody), len(one | session | nobody | {shown("Bearer abd")}))
+        """,
+    )
+    assert said == "1 1 1 4"
 
 
 def on_its_disk(process: int) -> int:

@@ -9,18 +9,21 @@ from __future__ import annotations
 import asyncio
 from concurrent.futures import ThreadPoolExecutor
 from io import BytesIO
-from typing import IO, Any, Final
+from typing import IO, Final
 
 from django.conf import settings
 from django.core.exceptions import RequestAborted
 from django.core.handlers.asgi import ASGIHandler, get_script_prefix
 from django.core.handlers.base import BaseHandler
 from django.db import connection
-from django.http import HttpResponseBase
+from django.http import HttpRequest, HttpResponseBase
 from django.urls import set_script_prefix
 from starlette.types import Receive, Scope, Send
 
-AT_ONCE: Final = 32
+from .access.authentication import shown_by
+from .lanes import Lanes
+
+AT_ONCE: Final = 64
 """Requests that are worked on at the same time; streams and long waits are none of them."""
 
 
@@ -30,7 +33,7 @@ class Api(ASGIHandler):
     def __init__(self) -> None:
         BaseHandler.__init__(self)
         self.load_middleware(is_async=False)
-        self._threads = ThreadPoolExecutor(AT_ONCE, "api")
+        self._threads, self._lanes = ThreadPoolExecutor(AT_ONCE, "api"), Lanes()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """One request. Of somebody who leaves in the middle nothing more is heard or said."""
@@ -39,7 +42,11 @@ class Api(ASGIHandler):
         except RequestAborted:
             return
         try:
-            response = await asyncio.get_running_loop().run_in_executor(self._threads, self._answer, scope, body)
+            request, response = self.create_request(scope, body)
+            if request is not None:
+                async with self._lanes.of(shown_by(request)):
+                    loop, prefix = asyncio.get_running_loop(), get_script_prefix(scope)
+                    response = await loop.run_in_executor(self._threads, self._answer, request, prefix)
             try:
                 await self.send_response(response, send)
             finally:
@@ -61,13 +68,10 @@ class Api(ASGIHandler):
                 body.seek(0)
                 return body
 
-    def _answer(self, scope: Scope, body: IO[bytes]) -> HttpResponseBase:
+    def _answer(self, request: HttpRequest, prefix: str) -> HttpResponseBase:
         """In a thread: never raises, what goes wrong is a response."""
-        set_script_prefix(get_script_prefix(scope))
-        request, refused = self.create_request(scope, body)
-        if request is None:
-            return refused
-        response: Any = self.get_response(request)
+        set_script_prefix(prefix)
+        response: HttpResponseBase = self.get_response(request)
         if connection.errors_occurred:
             # Whatever is wrong with this connection, the next request gets another.
             connection.close()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from contextlib import suppress
 
+from django.conf import settings
 from django.db import OperationalError
 from django.http import HttpRequest
 from django.utils import timezone
@@ -20,17 +21,31 @@ SESSION_KEY = "token"
 _USED_EVERY = dt.timedelta(minutes=1)
 
 
+def bearer(request: Request | HttpRequest) -> tuple[str, str]:
+    """The kind of the credentials in the header, and those; both empty where there are none."""
+    kind, _, secret = request.headers.get("authorization", "").partition(" ")
+    return kind, secret.strip()
+
+
+def shown_by(request: HttpRequest) -> str:
+    """What tells callers apart before anybody knows who they are: the secret or the session that is taken as theirs.
+
+    However else it is written, it is the same; of callers who show none it is empty.
+    """
+    kind, secret = bearer(request)
+    return digest(secret) if kind or secret else digest(request.COOKIES.get(settings.SESSION_COOKIE_NAME, ""))
+
+
 class TokenOrSession(BaseAuthentication):
     """REST framework's hook; the "user" of a request is its Token."""
 
     def authenticate(self, request: Request) -> tuple[Token, None] | None:
         """The token, or None where no credentials were sent. Raises AuthenticationFailed for wrong ones."""
-        header = request.headers.get("authorization", "")
-        if header:
-            kind, _, secret = header.partition(" ")
+        kind, secret = bearer(request)
+        if kind or secret:
             if kind.lower() != "bearer":
                 raise exceptions.AuthenticationFailed("Only bearer tokens are understood.")
-            return self._known(Token.living().filter(digest=digest(secret.strip()))), None
+            return self._known(Token.living().filter(digest=digest(secret))), None
         token_id = request._request.session.get(SESSION_KEY)
         if token_id is None:
             return None
