@@ -81,9 +81,13 @@ class Found:
             elif opinion is not None and case.question not in self.built:
                 self.unbuilt[case.question] = opinion.said
             if not clear:
-                why = sorted({c.rule for c in inquiry.answer.caveats}) if inquiry.answer else [str(inquiry.outcome)]
-                told = f" | {opinion.said}" if opinion is not None and opinion.agrees is False else ""
-                self.cases.append(f"doubted: {case.question} | {' '.join(why)} | {case.sql}{told}")
+                self._doubted(case, inquiry)
+
+    def _doubted(self, case: Case, inquiry: Inquiry) -> None:
+        opinion = inquiry.second_opinion
+        why = sorted({c.rule for c in inquiry.answer.caveats}) if inquiry.answer else [str(inquiry.outcome)]
+        told = f" | {opinion.said}" if opinion is not None and opinion.agrees is False else ""
+        self.cases.append(f"doubted: {case.question} | {' '.join(why)} | {case.sql}{told}")
 
     def said(self, name: str, reader: str) -> str:
         """In a line."""

@@ -151,6 +151,49 @@ def test_a_scan_is_as_far_as_its_source_says_though_the_records_are_behind(tmp_p
     assert said.splitlines() == ["running running", "running", "done 60", "done"]
 
 
+def test_what_passes_is_heard_after_what_happened_before_it_however_long_that_takes_to_write(tmp_path: Path) -> None:
+    said = in_django(
+        tmp_path,
+        """
+        import asyncio
+        from concurrent.futures import Future
+        from types import SimpleNamespace
+        from harquel.service.bus import Bus
+        from harquel.service.inquiries.recording import RecordingWatcher
+        jobs = []
+        def submit(job, alone):
+            jobs.append(Future())
+            return jobs[-1]
+        async def heard(listener):
+            await asyncio.sleep(0.01)
+            return [listener.get_nowait() for _ in range(listener.qsize())]
+        async def listen():
+            bus = Bus()
+            asked = SimpleNamespace(id="one", asked_by="Ada")
+            watcher = RecordingWatcher(asked, SimpleNamespace(submit=submit), bus, lambda: False)
+            event = SimpleNamespace(what=None, texts={})
+            with bus.listening("one") as listener:
+                watcher.durable(event)
+                watcher.durable(event)
+                watcher.passing("SEL")
+                jobs[0].set_result(1)
+                watcher.passing("ECT")
+                print(await heard(listener))
+                jobs[1].set_result(2)
+                watcher.passing(" 1")
+                print(await heard(listener))
+                watcher.durable(event)
+                watcher.passing("lost")
+                watcher.durable(event)
+                jobs[2].set_result(3)
+                jobs[3].set_result(4)
+                print(await heard(listener))
+        asyncio.run(listen())
+        """,
+    )
+    assert said.splitlines() == ["[None]", "[None, 'SELECT', ' 1']", "[None, None]"]
+
+
 def test_whatever_jobs_fail_and_whoever_else_writes_the_chain_holds_what_was_promised(tmp_path: Path) -> None:
     """Entries are put off to the end of a transaction; here half of the jobs fail with some put off already, while
     another program writes to the same records, as a token is made where the service runs.

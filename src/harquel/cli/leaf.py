@@ -65,9 +65,6 @@ def leaf(inquiry: Inquiry, events: list[StreamEvent]) -> RenderableType:
 
 
 def _answer(inquiry: Inquiry) -> RenderableType:
-    mark, word, colour = _MARKS.get((str(inquiry.outcome), inquiry.trust), ("·", inquiry.state, "white"))
-    if inquiry.state == "held":
-        mark, word, colour = "◆", "held", "yellow"
     lines: list[RenderableType] = [Text(inquiry.standalone_question or inquiry.question, style="italic"), Text()]
     if inquiry.answer is not None:
         lines.append(Text(inquiry.answer.text, style="bold"))
@@ -82,6 +79,17 @@ def _answer(inquiry: Inquiry) -> RenderableType:
     if inquiry.state == "held" and inquiry.hold is not None:
         lines.append(Text(f"The statement waits for a release. {inquiry.hold.reason}", style="bold"))
         lines.append(Text(f"Somebody with the right to decides: harquel inquiry release {inquiry.id}"))
+    lines.append(_marks(inquiry))
+    for caveat in inquiry.answer.caveats if inquiry.answer else ():
+        lines.append(Text(f"  ▲ {caveat.message}", style="yellow"))
+    return Padding(Group(*lines), (0, 0, 1, 0))
+
+
+def _marks(inquiry: Inquiry) -> Text:
+    """How it ended, of what and of when, and by whose word."""
+    mark, word, colour = _MARKS.get((str(inquiry.outcome), inquiry.trust), ("·", inquiry.state, "white"))
+    if inquiry.state == "held":
+        mark, word, colour = "◆", "held", "yellow"
     line = Text.assemble((f"{mark} {word}", colour), (f"  ·  {inquiry.source}", "dim"))
     if inquiry.trust == "clear" and inquiry.second_opinion is not None and inquiry.second_opinion.agrees:
         line.append("  ·  the same in two ways", "dim")
@@ -93,10 +101,7 @@ def _answer(inquiry: Inquiry) -> RenderableType:
         line.append(f"  ·  policy: {inquiry.hold.policy_line}", "dim")
     if inquiry.hold is not None and inquiry.hold.approved:
         line.append(f"  ·  released by {inquiry.hold.by}", "dim")
-    lines.append(line)
-    for caveat in inquiry.answer.caveats if inquiry.answer else ():
-        lines.append(Text(f"  ▲ {caveat.message}", style="yellow"))
-    return Padding(Group(*lines), (0, 0, 1, 0))
+    return line
 
 
 def _grounds(inquiry: Inquiry) -> RenderableType:

@@ -68,18 +68,25 @@ def agreement(
     found = _paired(here, there, figures, needed, exact)
     # A name may stand in one column here and in two there, first and last.
     if found is None and max(len(here), len(there)) <= _NARROW and len(one.rows) <= MOST_ROWS // 10:
-        either = chain(
-            # Put together they have other places: then nothing may be missing at all.
-            (
-                (here, apart, figures)
-                for apart in islice(_joined(there), _MOST_JOINED)
-                if not needed or len(here) >= len(apart)
-            ),
-            ((apart, there, {*range(len(apart))}) for apart in islice(_joined(here), _MOST_JOINED)),
-        )
-        found = next((a for a in (_paired(*way) for way in either) if a is not None), None)
+        found = _put_together(here, there, figures, needed)
     nothing = not any(v for column in here for v in column)
     return replace(found, whole=False) if found is not None and nothing else found
+
+
+def _put_together(
+    here: list[list[Any]], there: list[list[Any]], figures: set[int], needed: Collection[int]
+) -> Agreement | None:
+    """What agrees once two columns with texts that stand side by side are one, here or there."""
+    either = chain(
+        # Put together they have other places: then nothing may be missing at all.
+        (
+            (here, apart, figures)
+            for apart in islice(_joined(there), _MOST_JOINED)
+            if not needed or len(here) >= len(apart)
+        ),
+        ((apart, there, {*range(len(apart))}) for apart in islice(_joined(here), _MOST_JOINED)),
+    )
+    return next((a for a in (_paired(*way) for way in either) if a is not None), None)
 
 
 def _paired(

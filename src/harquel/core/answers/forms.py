@@ -23,19 +23,11 @@ Column = list[Any]
 
 def holds(result: Result, parts: Sequence[Part], keys: Collection[int] = ()) -> Agreement | None:
     """What agrees, or None. `keys` are columns of the result whose numbers are no figures."""
-    count = len(parts[0].ways[0]) if parts else 0
-    if not count or not result.rows or max(count, len(result.rows)) > MOST_ROWS:
-        return None
-    here = columns_of(result)
-    figures = {p for p, c in enumerate(here) if p not in keys and any(isinstance(v, int | float) for v in c)}
-    if len(result.rows) > count and any(part.group for part in parts):
-        here = _without_nothing(here, figures, count)
-    if not here or len(here[0]) != count:
-        return None
-    if count * len(here) * sum(len(part.ways) for part in parts) > _MOST_CELLS:
-        return None
+    known = columns_of(result) if result.rows else []
+    figures = {p for p, c in enumerate(known) if p not in keys and any(isinstance(v, int | float) for v in c)}
+    here = _comparable(known, figures, parts)
     needed = [part for part in parts if part.needed]
-    if not any(v for part in needed for v in part.ways[0]):
+    if not here or not any(v for part in needed for v in part.ways[0]):
         return None
     found = _found(here, list(parts), keys)
     if found is not None:
@@ -46,6 +38,18 @@ def holds(result: Result, parts: Sequence[Part], keys: Collection[int] = ()) -> 
     if found is None or figures - set(found[0]):
         return None
     return replace(found[1], whole=False)
+
+
+def _comparable(here: list[Column], figures: set[int], parts: Sequence[Part]) -> list[Column]:
+    """The columns of the result with as many rows as the control has; none where that cannot be, or takes too long."""
+    count = len(parts[0].ways[0]) if parts else 0
+    if not count or not here or max(count, len(here[0])) > MOST_ROWS:
+        return []
+    if len(here[0]) > count and any(part.group for part in parts):
+        here = _without_nothing(here, figures, count)
+    if not here or len(here[0]) != count:
+        return []
+    return here if count * len(here) * sum(len(part.ways) for part in parts) <= _MOST_CELLS else []
 
 
 def _without_nothing(here: list[Column], figures: set[int], count: int) -> list[Column]:

@@ -117,11 +117,49 @@ def _period(name: str, match: re.Match[str], now: dt.datetime, before: list[Peri
             return None
         return _dated(name, match.groupdict(), now, label)
     given = match.groups()
+    if name in ("same", "before that", "bare"):
+        return _beside(name, given, now, before, label)
+    if name in ("full", "rolling", "coming"):
+        return _counted(name, given, now, label)
+    if name == "relative":
+        return _relative(given[0], given[1], now, label)
+    if name == "word":
+        start = _day(now) + dt.timedelta(days={"today": 0, "yesterday": -1, "tomorrow": 1}[given[0]])
+        return _span(start, "day", 1, now, label)
+    return _named(name, given, now, label)
+
+
+def _beside(
+    name: str, given: tuple[str, ...], now: dt.datetime, before: list[Period], label: str
+) -> Period | None:  # fmt: skip
+    """One that is said by another that the question names; None where it names none."""
     if name == "same":
         this = next((p for p in before if p.label in ("this year", "current year")), None)
         start = dt.datetime(now.year - 1, 1, 1) if this is None else this.start.replace(year=this.start.year - 1)
         end = _year_earlier(now)
         return Period(start, end + dt.timedelta(days=1), _day(end), label)
+    if name == "before that":
+        known = next((p for p in before if p.start > EARLIEST and shifted(p.start, given[0], 1) == p.end), None)
+        return None if known is None else _span(shifted(known.start, given[0], -1), given[0], 1, now, label)
+    this = next((p for p in before if p.label.startswith(("this ", "current "))), None)
+    return None if this is None else _relative("last", this.label.split()[-1], now, label)
+
+
+def _counted(name: str, given: tuple[str, ...], now: dt.datetime, label: str) -> Period:
+    """So many units up to now, or from now on."""
+    count = _NUMBERS.get(given[0]) or int(given[0])
+    if name == "full":
+        end = start_of(now, given[1])
+        return _span(shifted(end, given[1], -count), given[1], count, now, label)
+    if name == "rolling":
+        start = shifted(now, given[1], -count)
+        return Period(_day(start), now + dt.timedelta(days=1), _day(now), label, calendar=False)
+    end = shifted(now, given[1], count)
+    return Period(_day(now), _day(end) + dt.timedelta(days=1), _day(end), label, calendar=False)
+
+
+def _named(name: str, given: tuple[str, ...], now: dt.datetime, label: str) -> Period:
+    """One that has a name of its own in the calendar."""
     if name == "half":
         start = dt.datetime(int(given[1]), 1 + 6 * (_ORDINALS[given[0]] - 1), 1)
         return _span(start, "month", 6, now, label)
@@ -134,37 +172,13 @@ def _period(name: str, match: re.Match[str], now: dt.datetime, before: list[Peri
         return _span(start, "month", (last - first) % 12 + 1, now, label)
     if name == "season":
         return _span(dt.datetime(int(given[1]), _SEASONS[given[0]], 1), "month", 3, now, label)
-    if name == "before that":
-        known = next((p for p in before if p.start > EARLIEST and shifted(p.start, given[0], 1) == p.end), None)
-        if known is None:
-            return None
-        return _span(shifted(known.start, given[0], -1), given[0], 1, now, label)
     if name == "month":
         return _span(dt.datetime(int(given[1]), _month(given[0]), 1), "month", 1, now, label)
     if name == "named":
         month = _month(given[0])
         year = now.year if month <= now.month else now.year - 1
         return _span(dt.datetime(year, month, 1), "month", 1, now, label)
-    if name == "year":
-        return _span(dt.datetime(int(given[0]), 1, 1), "year", 1, now, label)
-    if name == "word":
-        start = _day(now) + dt.timedelta(days={"today": 0, "yesterday": -1, "tomorrow": 1}[given[0]])
-        return _span(start, "day", 1, now, label)
-    if name == "bare":
-        this = next((p for p in before if p.label.startswith(("this ", "current "))), None)
-        return None if this is None else _relative("last", this.label.split()[-1], now, label)
-    if name == "full":
-        end, count = start_of(now, given[1]), _NUMBERS.get(given[0]) or int(given[0])
-        return _span(shifted(end, given[1], -count), given[1], count, now, label)
-    if name == "rolling":
-        count = _NUMBERS.get(given[0]) or int(given[0])
-        start = shifted(now, given[1], -count)
-        return Period(_day(start), now + dt.timedelta(days=1), _day(now), label, calendar=False)
-    if name == "coming":
-        count = _NUMBERS.get(given[0]) or int(given[0])
-        end = shifted(now, given[1], count)
-        return Period(_day(now), _day(end) + dt.timedelta(days=1), _day(end), label, calendar=False)
-    return _relative(given[0], given[1], now, label)
+    return _span(dt.datetime(int(given[0]), 1, 1), "year", 1, now, label)
 
 
 def _dated(name: str, given: dict[str, str | None], now: dt.datetime, label: str) -> Period | None:

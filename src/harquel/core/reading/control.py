@@ -71,9 +71,7 @@ class _Statement:
         self._defaults_of_others(reading, asked, agreed=self._measure_of(reading) is not None)
         groups = self.groups = [self._group(per) for per in reading.per]
         figures = self._figures(reading, groups)
-        for name in (s for s in reading.show if isinstance(s, str) and reading.distinct):
-            self._leading_somewhere(name)
-        shown = [self.rows.column(s) if isinstance(s, str) else self._worth(s) for s in reading.show]
+        shown = self._shown()
         extra = self._extra()
         named = zip(
             [*groups, *figures, *shown, *extra], _names(reading, len(extra), self.place.notes.known_units), strict=True
@@ -83,14 +81,8 @@ class _Statement:
             return self._median(columns)
         crossed = reading.across is not None
         order = [] if crossed else [self._ordered(o, reading, figures or shown) for o in reading.order]
-        select = self.rows.select(columns)
-        if groups:
-            select.set("group", exp.Group(expressions=[g.copy() for g in groups]))
         bounds = [self._bound(kept, figures) for kept in reading.keep if kept.value is not None]
-        if bounds:
-            select.set("having", exp.Having(this=all_of(bounds)))
-        if reading.distinct and shown:
-            select.set("distinct", exp.Distinct())
+        select = self._selected(columns, groups, bounds, reading.distinct and bool(shown))
         if reading.across is not None:
             select, order = self._across(self._of_the_whole(select, figures), reading.across, columns)
         elif reading.each is not None or reading.tally or len(bounds) < len(reading.keep):
@@ -99,6 +91,24 @@ class _Statement:
             select.set("order", exp.Order(expressions=order))
         if reading.top is not None:
             select.set("limit", exp.Limit(expression=exp.Literal.number(reading.top)))
+        return select
+
+    def _shown(self) -> list[exp.Expr]:
+        reading = self.reading
+        for name in (s for s in reading.show if isinstance(s, str) and reading.distinct):
+            self._leading_somewhere(name)
+        return [self.rows.column(s) if isinstance(s, str) else self._worth(s) for s in reading.show]
+
+    def _selected(
+        self, columns: list[exp.Expr], groups: list[exp.Expr], bounds: list[exp.Expr], distinct: bool
+    ) -> exp.Select:
+        select = self.rows.select(columns)
+        if groups:
+            select.set("group", exp.Group(expressions=[g.copy() for g in groups]))
+        if bounds:
+            select.set("having", exp.Having(this=all_of(bounds)))
+        if distinct:
+            select.set("distinct", exp.Distinct())
         return select
 
     def _median(self, columns: list[exp.Expr]) -> exp.Select:

@@ -247,14 +247,18 @@ class Reading(_Said):
         used = {place for figure in self.figures for place in figure.between or ()}
         first = len(self.per)
         if first and not ranks:
-            chosen = [order.by for order in self.order] if self.top is not None else []
-            chosen += [kept.figure for kept in self.keep] + ([self.each.by] if self.each is not None else [])
-            used |= {place for place in chosen if isinstance(place, int)}
+            used |= self._choosing()
         found = {first + n for n in range(len(self.figures)) if n not in used}
         # Of a list what is worked out is asked for, but for what only says which few of its rows are meant: whoever
         # reads may name more columns than were asked for, and people see which are not there.
         ranked = {order.by for order in self.order} if self.top is not None and not ranks else set()
         return frozenset(found | {n for n, one in enumerate(self.show) if isinstance(one, Worth) and n not in ranked})
+
+    def _choosing(self) -> set[int]:
+        """The figures by which groups are chosen."""
+        chosen = [order.by for order in self.order] if self.top is not None else []
+        chosen += [kept.figure for kept in self.keep] + ([self.each.by] if self.each is not None else [])
+        return {place for place in chosen if isinstance(place, int)}
 
     def conditions(self) -> Iterator[Condition]:
         """All of them, of figures and within others too."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from concurrent.futures import Future
 from typing import Any
 
@@ -26,6 +27,10 @@ class RecordingWatcher:
         self._key, self._who = inquiry.id, inquiry.asked_by
         self._writer, self._bus, self._is_cancelled = writer, bus, is_cancelled
         self._fault: BaseException | None = None
+        self._lock = threading.Lock()
+        self._unwritten = 0
+        self._held: list[str] = []
+        """Pieces that came while the entry before them was not in the records yet."""
 
     def durable(self, event: Event) -> None:
         """Queues the entry. Raises CoreError once an earlier one could not be written."""
@@ -34,7 +39,10 @@ class RecordingWatcher:
                 f"The ledger cannot be written: {self._fault}.",
                 "Check the disk of the data directory; nothing is answered without it.",
             )
-        self._bus.settle(self._key)
+        with self._lock:
+            self._bus.settle(self._key)
+            self._unwritten += 1
+            self._held = []
         job = self._writer.submit(
             lambda: append(who=self._who, what=event.what, inquiry=self._key, texts=event.texts),
             alone=False,
@@ -43,7 +51,12 @@ class RecordingWatcher:
 
     def _written(self, job: Future[int]) -> None:
         self._fault = self._fault or job.exception()
-        self._bus.tell(self._key)
+        with self._lock:
+            self._unwritten -= 1
+            self._bus.tell(self._key)
+            if self._held and not self._unwritten:
+                self._bus.tell(self._key, "".join(self._held))
+                self._held = []
 
     def store(self, inquiry: Inquiry) -> None:
         """The end of it, or the statement that waits; nothing where an entry before it could not be written.
@@ -54,8 +67,12 @@ class RecordingWatcher:
         (store_held if inquiry.state == "held" else store_end)(inquiry)
 
     def passing(self, piece: str) -> None:
-        """To the live stream only."""
-        self._bus.tell(self._key, piece)
+        """To the live stream only, after what happened before it."""
+        with self._lock:
+            if self._unwritten:
+                self._held.append(piece)
+            else:
+                self._bus.tell(self._key, piece)
 
     def cancelled(self) -> bool:
         """Whether the asker, or the end of the service, stops it."""

@@ -43,11 +43,7 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
             return Turn(json.dumps(reading))
         sql, explanation = _draft(prompt, said, asked[1:])
     except NotInData as error:
-        if prompt.more_tables and not said:
-            words = list(dict.fromkeys(t.low for t in tokens(prompt.question) if t.low not in EMPTY))
-            return Turn(json.dumps({"need": words[:10]}))
-        why = f"{error} (A simulated model, which knows little, says so: another may find it.)"
-        return Turn(json.dumps({"cannot": "not-in-data", "why": why}))
+        return _not_there(prompt, str(error), first=not said)
     except AsksForChange as error:
         if error.table and not said:
             return Turn(
@@ -61,6 +57,15 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
         draw = chance(model, messages[:2], "which")
         return Turn(slip_into(sql, explanation, temper.slip, draw))
     return Turn(json.dumps({"sql": sql, "explanation": explanation}))
+
+
+def _not_there(prompt: Prompt, why: str, first: bool) -> Turn:
+    """Asks for more tables where the prompt has some, once; says otherwise that the data is not there."""
+    if prompt.more_tables and first:
+        words = list(dict.fromkeys(t.low for t in tokens(prompt.question) if t.low not in EMPTY))
+        return Turn(json.dumps({"need": words[:10]}))
+    why += " (A simulated model, which knows little, says so: another may find it.)"
+    return Turn(json.dumps({"cannot": "not-in-data", "why": why}))
 
 
 def _reading(prompt: Prompt) -> dict[str, Any]:

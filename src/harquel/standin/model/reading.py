@@ -30,26 +30,12 @@ def read(intent: Intent, prompt: Prompt) -> dict[str, Any]:
     if intent.rows_of:
         found["show"] = _columns(intent, prompt)
     else:
-        found["figures"] = [_figure(f) | _said(words, f.said) for f in intent.figures]
-        share = [i for i, w in enumerate(words) if w.low in SHARE] if intent.share else []
-        if intent.share and intent.groups:
-            found["figures"].append({"figure": "part", "between": [0, 0]} | _said(words, share))
-        elif intent.share and only:
-            said = _said(words, [*share, *(i for f in intent.figures for i in f.said)])
-            found["figures"], only = [{"figure": "share", "only": only} | said], []
-        elif intent.share:
-            open_.append("a share of which whole")
+        found["figures"], only = _figures(intent, words, only, open_)
     found["per"] = [_per(g, intent, prompt, open_) | _said(words, g.said) for g in intent.groups]
     found["only"] = only + _of_time(intent, prompt, words)
     times = zip(intent.periods, intent.periods_said, strict=True)
     during = [_time(p, intent.when) | _said(words, said) for p, said in times]
-    if len(during) > 1 and not intent.rows_of:
-        # Set beside each other: each figure in each of them.
-        if any(group.unit for group in intent.groups):
-            open_.append("units of time in each of several times")
-        found["figures"] = [figure | {"during": [time]} for time in during for figure in found["figures"]]
-    else:
-        found["during"] = during
+    _set_beside(found, during, intent, open_)
     if len({f.base for f in intent.figures}) > 1:
         open_.append("figures of different rows")
     found["order"] = _order(intent)
@@ -61,6 +47,33 @@ def read(intent: Intent, prompt: Prompt) -> dict[str, Any]:
     idle = IDLE | {"between"} if len(intent.periods) > 1 and not intent.groups else IDLE
     found["idle"] = [w.text for w in words if w.low in idle]
     return {name: value for name, value in found.items() if value} | ({"open": open_} if open_ else {})
+
+
+def _set_beside(found: dict[str, Any], during: list[dict[str, Any]], intent: Intent, open_: list[str]) -> None:
+    """Several times are set beside each other: each figure in each of them."""
+    if len(during) < 2 or intent.rows_of:
+        found["during"] = during
+        return
+    if any(group.unit for group in intent.groups):
+        open_.append("units of time in each of several times")
+    found["figures"] = [figure | {"during": [time]} for time in during for figure in found["figures"]]
+
+
+def _figures(
+    intent: Intent, words: list[Token], only: list[dict[str, Any]], open_: list[str]
+) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """The figures, and the conditions that are left: of a share they say which part is meant."""
+    figures = [_figure(f) | _said(words, f.said) for f in intent.figures]
+    if not intent.share:
+        return figures, only
+    share = [i for i, w in enumerate(words) if w.low in SHARE]
+    if intent.groups:
+        return [*figures, {"figure": "part", "between": [0, 0]} | _said(words, share)], only
+    if only:
+        said = _said(words, [*share, *(i for f in intent.figures for i in f.said)])
+        return [{"figure": "share", "only": only} | said], []
+    open_.append("a share of which whole")
+    return figures, only
 
 
 def _said(words: list[Token], places: Iterable[int]) -> dict[str, str]:

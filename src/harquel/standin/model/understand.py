@@ -15,8 +15,8 @@ from .adjectives import RANKS, ranking_column
 from .around import compared_after, function_before, superlative_stands
 from .english import AVERAGE, DAYS, EXTREME, LEAST, MOST, SHARE, UNITS, WEEKDAYS
 from .intent import Figure, Filter, Group, Intent, NotInData
-from .joins import JoinTree
 from .lexicon import Lexicon, Meaning, Span
+from .nearness import nearest
 from .periods import find_periods
 from .prompt import Column, Prompt
 from .quantities import additive, figure_like
@@ -220,8 +220,7 @@ class _Reader:
                 self._figure(span, Figure(measure=measures[0].measure))
                 continue
             function = function_before(self.low, span.start)
-            columns = [m for m in self._nearest(span.of("column")) if self._column(m).numeric]
-            columns = [m for m in columns if not self.prompt.tables[m.table].links.get(m.column)]
+            columns = self._amounts(span)
             if columns and not span.of("table") and (function or not span.of("value")) and not self._compared(span):
                 column = self._column(columns[0])
                 if function or figure_like(column):
@@ -234,6 +233,11 @@ class _Reader:
                 self._figure(span, self._count_or_amount(span))
         if not self.intent.figures:
             self._figure_from_table()
+
+    def _amounts(self, span: Span) -> list[Meaning]:
+        """Columns of numbers that are no keys, the nearest first."""
+        columns = [m for m in self._nearest(span.of("column")) if self._column(m).numeric]
+        return [m for m in columns if not self.prompt.tables[m.table].links.get(m.column)]
 
     def _figure(self, span: Span, figure: Figure) -> None:
         self.used.add(span.start)
@@ -265,11 +269,7 @@ class _Reader:
 
     def _figure_from_table(self) -> None:
         """No figure was named: "how much of it" takes a table's main quantity, otherwise its rows are meant."""
-        tables = [m.table for s in self.spans if s.start not in self.used for m in s.of("table")]
-        if not tables and self.intent.groups and self.intent.limit:
-            tables = [t for t in [self.intent.groups[-1].table] if t and self.intent.groups.pop()]
-        if not tables and "many" in self.low and all(s.of("value") for s in self.spans):
-            tables = self._of_values()
+        tables = self._tables_meant()
         if not tables:
             raise NotInData("The question names no figure and no table that the schema holds.")
         table = self.prompt.tables[tables[0]]
@@ -285,6 +285,14 @@ class _Reader:
         else:
             self.intent.rows_of = table.name
             self._use_table(table.name)
+
+    def _tables_meant(self) -> list[str]:
+        tables = [m.table for s in self.spans if s.start not in self.used for m in s.of("table")]
+        if not tables and self.intent.groups and self.intent.limit:
+            tables = [t for t in [self.intent.groups[-1].table] if t and self.intent.groups.pop()]
+        if not tables and "many" in self.low and all(s.of("value") for s in self.spans):
+            tables = self._of_values()
+        return tables
 
     def _of_values(self) -> list[str]:
         """ "How many were cancelled": whatever can be; the likeliest first, the others are kept."""
@@ -333,12 +341,7 @@ class _Reader:
 
     def _order(self) -> None:
         intent, low = self.intent, self.low
-        for index, word in enumerate(low):
-            top = number(self.words[index + 1]) if word in ("top", "first", "bottom") and index + 1 < len(low) else None
-            if top is not None and index + 1 not in self.taken:
-                intent.limit, intent.ascending = top, word == "bottom"
-                intent.order_said |= {index, index + 1}
-                self._top_group(index + 2)
+        self._tops()
         ranks = [i for i, w in enumerate(low) if w in MOST | LEAST and superlative_stands(self.low, i)]
         words = [low[i] for i in ranks]
         if intent.groups or intent.limit:
@@ -349,6 +352,14 @@ class _Reader:
             intent.ascending = False
         if intent.rows_of and intent.ascending is not None and intent.ranked_by is None:
             raise NotInData(f"Nothing in {intent.rows_of} says what comes first.")
+
+    def _tops(self) -> None:
+        for index, word in enumerate(self.low[:-1]):
+            top = number(self.words[index + 1]) if word in ("top", "first", "bottom") else None
+            if top is not None and index + 1 not in self.taken:
+                self.intent.limit, self.intent.ascending = top, word == "bottom"
+                self.intent.order_said |= {index, index + 1}
+                self._top_group(index + 2)
 
     def _smallest_first(self, word: str) -> bool:
         better = next((f.measure.better for f in self.intent.figures if f.measure is not None), "")
@@ -376,20 +387,4 @@ class _Reader:
         return columns.get(meaning.column) or next(iter(columns.values()))
 
     def _nearest(self, meanings: list[Meaning]) -> list[Meaning]:
-        """Readings ordered by how near their table is to what the question is about."""
-        if len(meanings) < 2:
-            return meanings
-        named = [m.table for s in self.spans for m in s.of("table") if m.weight == 3]
-        named += [m.measure.of for s in self.spans for m in s.of("measure") if m.measure]
-        dated = [m.measure.when for s in self.spans for m in s.of("measure") if m.measure and m.measure.when]
-        base = self.intent.base if self.intent.figures or self.intent.rows_of else (named or [meanings[0].table])[0]
-        tree = JoinTree(self.prompt, base, frozenset(w.stem for w in self.words))
-        return sorted(
-            meanings,
-            key=lambda m: (
-                f"{m.table}.{m.column}" not in dated,
-                tree.distance(m.table),
-                m.table not in named,
-                -m.weight,
-            ),
-        )
+        return nearest(meanings, self.spans, self.intent, self.prompt, frozenset(w.stem for w in self.words))
