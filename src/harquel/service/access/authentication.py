@@ -30,7 +30,7 @@ def bearer(request: Request | HttpRequest) -> tuple[str, str]:
 def shown_by(request: HttpRequest) -> str:
     """What tells callers apart before anybody knows who they are: the secret or the session that is taken as theirs.
 
-    However else it is written, it is the same; of callers who show none it is empty.
+    However else it is written, it is the same; callers who show none are one.
     """
     kind, secret = bearer(request)
     return digest(secret) if kind or secret else digest(request.COOKIES.get(settings.SESSION_COOKIE_NAME, ""))
