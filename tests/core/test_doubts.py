@@ -149,7 +149,7 @@ def test_a_tie_that_is_cut_off_is_said(make: Make) -> None:
 @pytest.mark.parametrize(
     ("question", "draft", "rule"),
     [
-        ("Share of cancelled sailings", "SELECT 100.0 * COUNT(*) / SUM(CASE WHEN status = 'X' THEN 1 END) AS share "
+        ("Share of cancelled sailings", "SELECT 100.0 * COUNT(*) / SUM(CASE WHEN status = 'X' THEN 1 END) AS percent "
          "FROM sailing", "result-outside"),
         ("Routes and their berths", "SELECT r.code, h.island FROM route r JOIN harbour h ON h.id = r.from_harbour_id "
          "JOIN berth b ON b.harbour_id = h.id", "result-repeats"),

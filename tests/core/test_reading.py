@@ -148,6 +148,16 @@ def test_this_year_may_be_read_whole_or_up_to_now() -> None:
     ({"keep": [{"figure": 2, "value": 1}]}, "no figure 2"),
     ({"open": ["on days with rain"]}, "leaves something open: on days with rain"),
     ({"during": [{"from": "2026-08-01T00:00:00+02:00"}]}, "names a zone"),
+    ({"both": True, "top": 1}, "Both ends are those of an order"),
+    ({"both": True, "order": [{"by": 0}]}, "Both ends are those of an order"),
+    ({"both": True, "tally": True, "top": 1, "order": [{"by": 0}]}, "Both ends are those of an order"),
+    ({"only": [{"has": "incident", "different": "severity"}]}, "at least or at most how many"),
+    ({"only": [{"has": "incident", "different": "gravity", "at_least": 2}]}, 'no column "gravity"'),
+    ({"only": [{"has": "incident", "same": "day", "at_least": 2}]}, "they are not counted"),
+    ({"only": [{"has": "harbour", "same": "day"}]}, "by which time rows of harbour are dated"),
+    ({"rows": "harbour", "only": [{"has": "sailing", "same": "day"}], "during": []}, "rows of harbour are dated"),
+    ({"each": {"per": "scheduled_departure", "unit": "day", "by": "captain"}}, 'no column "captain"'),
+    ({"each": {"per": "vessel.id", "unit": "day", "by": "sailing.id"}}, "holds no times"),
 ])  # fmt: skip
 def test_what_cannot_be_built_is_said_and_not_guessed(catalog: Catalog, changed: dict[str, Any], fault: str) -> None:
     with pytest.raises(NoControl) as caught:

@@ -1283,6 +1283,12 @@ export interface components {
          */
         CatalogColumn: {
             /**
+             * Adds Up
+             * @description False where, by the notes, a sum of its figures says nothing.
+             * @default true
+             */
+            adds_up: boolean;
+            /**
              * Codes
              * @description What its values mean, by the notes.
              * @default {}
@@ -1815,6 +1821,12 @@ export interface components {
          * @description What is to be said of one column; a field that is left out stays as it is.
          */
         ColumnEdit: {
+            /**
+             * Adds Up
+             * @description Whether a sum of its figures says something: not of prices, levels, counters that go on.
+             * @default null
+             */
+            adds_up: boolean | null;
             /**
              * Codes
              * @description What its values mean.

@@ -265,6 +265,8 @@ class ColumnEdit(Input):
     """What its values mean."""
     null_means: str | None = None
     """What it means that there is no value."""
+    adds_up: bool | None = None
+    """Whether a sum of its figures says something: not of prices, levels, counters that go on."""
     exposed: bool | None = None
     """Whether askers and models may know of it."""
     personal: bool | None = None

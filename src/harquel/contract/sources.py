@@ -72,6 +72,8 @@ class CatalogColumn(Shape):
     """Other words for it, by the notes."""
     null_means: str | None = None
     """What it means that there is no value, by the notes."""
+    adds_up: bool = True
+    """False where, by the notes, a sum of its figures says nothing."""
     comment: str = ""
     """The database's own comment."""
     default: str | None = None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, replace
 from itertools import chain, islice
 from typing import Any, Final
@@ -26,6 +27,8 @@ _DAY: Final = 10
 """Characters of a day."""
 _INSTANT: Final = re.compile(r"(\d{4}-\d\d-\d\d)T(\d\d:\d\d.*)")
 
+_Apart = AbstractSet[tuple[int, int]]
+"""Columns, by their identity, that are not the same whatever they hold."""
 Cell = tuple[int, float, str]
 """A value as it is compared: rank of its kind, number, text."""
 
@@ -49,15 +52,17 @@ def agree(one: Result, other: Result) -> bool:
 
 
 def agreement(
-    one: Result, other: Result, keys: Collection[int] = (), needed: Collection[int] = (), exact: bool = False
-) -> Agreement | None:
+    one: Result, other: Result, keys: Collection[int] = (), needed: Collection[int] = (), exact: bool = False,
+    apart: Collection[tuple[int, int]] = (),
+) -> Agreement | None:  # fmt: skip
     """What agrees, where each row of one is in the other as often; None where that is not so.
 
     A result may have columns that the other has not: the narrower one must be found in the wider. Figures are
     compared with the decimals of the one that was rounded more. Of results beyond MOST_ROWS only the beginnings
     could be compared, so they count as different unless they are equal. `keys` are columns of the first whose
     numbers are no figures, `needed` those of the second that must be in the first; `exact`: the second was never
-    rounded, so that one decimal of its is no reason to overlook two of the first.
+    rounded, so that one decimal of its is no reason to overlook two of the first. `apart` are columns of the first and
+    of the second that are not the same whatever they hold: a key and a figure.
     """
     if len(one.rows) != len(other.rows):
         return None
@@ -65,16 +70,17 @@ def agreement(
         return Agreement(True, True) if one.rows == other.rows else None
     here, there = columns_of(one), columns_of(other)
     figures = {p for p, c in enumerate(here) if p not in keys and any(isinstance(v, int | float) for v in c)}
-    found = _paired(here, there, figures, needed, exact)
+    kept_apart = {(id(here[p]), id(there[q])) for p, q in apart if p < len(here) and q < len(there)}
+    found = _paired(here, there, figures, needed, exact, kept_apart)
     # A name may stand in one column here and in two there, first and last.
     if found is None and max(len(here), len(there)) <= _NARROW and len(one.rows) <= MOST_ROWS // 10:
-        found = _put_together(here, there, figures, needed)
+        found = _put_together(here, there, figures, needed, kept_apart)
     nothing = not any(v for column in here for v in column)
     return replace(found, whole=False) if found is not None and nothing else found
 
 
 def _put_together(
-    here: list[list[Any]], there: list[list[Any]], figures: set[int], needed: Collection[int]
+    here: list[list[Any]], there: list[list[Any]], figures: set[int], needed: Collection[int], kept_apart: _Apart
 ) -> Agreement | None:
     """What agrees once two columns with texts that stand side by side are one, here or there."""
     either = chain(
@@ -86,16 +92,18 @@ def _put_together(
         ),
         ((apart, there, {*range(len(apart))}) for apart in islice(_joined(here), _MOST_JOINED)),
     )
-    return next((a for a in (_paired(*way) for way in either) if a is not None), None)
+    return next((a for a in (_paired(*way, kept_apart=kept_apart) for way in either) if a is not None), None)
 
 
 def _paired(
-    here: list[list[Any]], there: list[list[Any]], figures: set[int], needed: Collection[int] = (), exact: bool = False
-) -> Agreement | None:
+    here: list[list[Any]], there: list[list[Any]], figures: set[int], needed: Collection[int] = (), exact: bool = False,
+    kept_apart: _Apart = frozenset(),
+) -> Agreement | None:  # fmt: skip
     turned = len(here) > len(there)
     narrow, wide = (there, here) if turned else (here, there)
     whole = (0 if turned else 1) if exact else None
-    for places in _pairings(narrow, wide, whole):
+    ours = {(b, a) for a, b in kept_apart} if turned else kept_apart
+    for places in _pairings(narrow, wide, whole, ours):
         chosen = [wide[p] for p in places]
         missing = not turned and not set(needed) <= set(places)
         if not missing and same_rows(narrow, chosen, exact=whole):
@@ -166,9 +174,14 @@ def _digits(column: Sequence[Any]) -> int | None:
     return max((len(s.partition(".")[2]) for s in shown), default=None)
 
 
-def _pairings(narrow: list[list[Any]], wide: list[list[Any]], exact: int | None = None) -> Iterator[list[int]]:
-    """Ways to find each column of the narrower result in the wider one, by its values alone; the likely ones first."""
-    fits = [[p for p, there in enumerate(wide) if same_rows([here], [there], exact=exact)] for here in narrow]
+def _pairings(
+    narrow: list[list[Any]], wide: list[list[Any]], exact: int | None, kept_apart: _Apart
+) -> Iterator[list[int]]:
+    """Ways to find each column of the narrower result in the wider one, by its values; the likely ones first."""
+    fits = [
+        [p for p, c in enumerate(wide) if (id(here), id(c)) not in kept_apart and same_rows([here], [c], exact=exact)]
+        for here in narrow
+    ]
     if not all(fits):
         return
     given = 0

@@ -9,7 +9,7 @@ from sqlglot import exp
 
 from harquel.contract.figures import HUGE
 from harquel.core.review.calendar import is_year, timed
-from harquel.core.review.statement import Ref, Statement
+from harquel.core.review.statement import Level, Ref, Statement
 
 Role = Literal["key", "year"]
 MOST_DECIMALS = 2
@@ -39,6 +39,30 @@ def _role(node: exp.Expr, statement: Statement) -> Role | None:
     if ref is None:
         return None
     return "year" if is_year(ref.column) else "key" if _is_key(ref) else None
+
+
+def worked_out(statement: Statement) -> set[int]:
+    """The columns of the outermost query that are counted, summed or averaged: figures, whatever numbers they hold."""
+    if not statement.levels or any(True for _ in statement.names.stars):
+        return set()
+    return {place for place, (node, _) in enumerate(_shown(statement)) if node.find(exp.Count, exp.Sum, exp.Avg)}
+
+
+def telling_apart(statement: Statement) -> set[int]:
+    """The columns of the outermost query that say which row or group one is: keys, and what is grouped by."""
+    keys = {place for place, role in enumerate(roles_of(statement)) if role == "key"}
+    if not statement.levels or any(True for _ in statement.names.stars):
+        return keys
+    grouped = {
+        place for place, (node, level) in enumerate(_shown(statement))
+        if any(node == g for g in level.groups)
+    }  # fmt: skip
+    return keys | grouped
+
+
+def _shown(statement: Statement) -> list[tuple[exp.Expr, Level]]:
+    """What stands behind each column of the outermost query, and in which query."""
+    return [statement.origin(p.unalias(), statement.outer) for p in statement.outer.select.expressions]
 
 
 def _is_key(ref: Ref) -> bool:

@@ -21,19 +21,23 @@ _MOST_CELLS: Final = 500_000
 Column = list[Any]
 
 
-def holds(result: Result, parts: Sequence[Part], keys: Collection[int] = ()) -> Agreement | None:
-    """What agrees, or None. `keys` are columns of the result whose numbers are no figures."""
+def holds(
+    result: Result, parts: Sequence[Part], keys: Collection[int] = (), made: Collection[int] = ()
+) -> Agreement | None:
+    """What agrees, or None. `keys` are columns of the result whose numbers are no figures, `made` those that are
+    worked out, and so tell no groups apart.
+    """
     known = columns_of(result) if result.rows else []
     figures = {p for p, c in enumerate(known) if p not in keys and any(isinstance(v, int | float) for v in c)}
     here = _comparable(known, figures, parts)
     needed = [part for part in parts if part.needed]
     if not here or not any(v for part in needed for v in part.ways[0]):
         return None
-    found = _found(here, list(parts), keys)
+    found = _found(here, list(parts), keys, made)
     if found is not None:
         alone = not figures <= set(found[0])
         return replace(found[1], whole=found[1].whole and not alone, beside=alone)
-    found = _found(here, needed, keys) if len(needed) < len(parts) else None
+    found = _found(here, needed, keys, made) if len(needed) < len(parts) else None
     # Beside the right names may stand no other figure than ours; without ours, words may still say that it is missing.
     if found is None or figures - set(found[0]):
         return None
@@ -58,30 +62,34 @@ def _without_nothing(here: list[Column], figures: set[int], count: int) -> list[
     return [list(column) for column in zip(*rows, strict=True)] if figures and len(rows) == count else here
 
 
-def _found(here: list[Column], parts: list[Part], keys: Collection[int]) -> tuple[list[int], Agreement] | None:
+def _found(
+    here: list[Column], parts: list[Part], keys: Collection[int], made: Collection[int]
+) -> tuple[list[int], Agreement] | None:
     """In which columns the parts are found. Each figure has one of its own, which is no key; one told on another scale
     is the same figure, and settles no doubt about it.
     """
-    fits = [
-        [
-            (p, way)
-            for way in part.ways
-            for p, column in enumerate(here)
-            if not (part.figure and p in keys) and same_rows([column], [_plain(way)], exact=1)
-        ]
-        for part in parts
-    ]
+    fits = [_fitting(part, here, made if part.group else keys if part.figure else ()) for part in parts]
     if not parts or not all(fits):
         return None
     for chosen in _choices(fits):
-        figures = [(p, way is part.ways[0]) for part, (p, way) in zip(parts, chosen, strict=True) if part.figure]
-        if len({p for p, _ in figures}) < len(figures):
+        both = list(zip(parts, chosen, strict=True))
+        figures = [(p, way is part.ways[0]) for part, (p, way) in both if part.figure]
+        told = {p for part, (p, _) in both if not part.figure}
+        if len(told.union(p for p, _ in figures)) < len(told) + len(figures):
             continue
         mine, theirs = [here[p] for p, _ in chosen], [_plain(way) for _, way in chosen]
         if same_rows(mine, theirs, exact=1):
             in_order = same_rows(mine, theirs, True, 1)
             return [p for p, _ in chosen], Agreement(all(as_is for _, as_is in figures), in_order)
     return None
+
+
+def _fitting(part: Part, here: list[Column], never: Collection[int]) -> list[tuple[int, Values]]:
+    """The columns that hold one of its ways, but for those in which it cannot be."""
+    return [
+        (p, way) for way in part.ways for p, column in enumerate(here)
+        if p not in never and same_rows([column], [_plain(way)], exact=1)
+    ]  # fmt: skip
 
 
 def _choices(fits: list[list[tuple[int, Values]]]) -> Iterator[list[tuple[int, Values]]]:

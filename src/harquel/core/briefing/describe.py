@@ -79,7 +79,9 @@ def column_sizes(table: Table, notes: TableNotes, policy: Policy) -> dict[str, i
         about = notes.columns.get(column.name)
         size += len(column.comment)
         if about is not None:
-            size += len(about.text) + len(about.unit or "") + len(about.null_means or "") + 20
+            size += (
+                len(about.text) + len(about.unit or "") + len(about.null_means or "") + 20 + 13 * (not about.adds_up)
+            )
             size += sum(len(s) + 2 for s in about.synonyms) + sum(len(k) + len(v) + 9 for k, v in about.codes.items())
             size += sum(len(k) + len(w) + 9 for k, v in about.also.items() for w in v) + 18 * bool(about.also)
         if column.samples and column.kind == "text" and _values(policy, table, column):
@@ -128,6 +130,8 @@ def _column(column: Column, notes: ColumnNotes, engine: str, values: bool) -> tu
         about.append(f"people also say: {', '.join(said)}")
     if notes.null_means:
         about.append(f"null means: {notes.null_means}")
+    if not notes.adds_up:
+        about.append("adds up: no")
     about += _seen(column, values)
     return " ".join(parts), "; ".join(map(_line, about))
 

@@ -15,7 +15,8 @@ class _Part(BaseModel):
 
 class ColumnNotes(_Part):
     """On one column. `codes` maps a stored value to its meaning, `also` to other words that people have for it;
-    `null_means` says what none means.
+    `null_means` says what none means; `adds_up` is false for figures of which a sum says nothing: a price, a level, a
+    counter that goes on.
     """
 
     text: str = ""
@@ -24,6 +25,7 @@ class ColumnNotes(_Part):
     codes: dict[str, str] = {}
     also: dict[str, tuple[str, ...]] = {}
     null_means: str | None = None
+    adds_up: bool = True
 
     @field_validator("codes", mode="before")
     @classmethod

@@ -2,25 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any, Final
+from itertools import product
+from typing import Any
 
 from sqlglot import exp
 
-from harquel.core.answers import roles_of, units_of
+from harquel.core.answers import roles_of, telling_apart, units_of, worked_out
 from harquel.core.answers.agreement import MOST_ROWS, Agreement, agreement, columns_of, plain, same_rows
 from harquel.core.answers.forms import holds
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
+from harquel.core.inquiry.called import Called, called
 from harquel.core.inquiry.course import Course
-from harquel.core.inquiry.other_names import Names, pointed_at, renamed
+from harquel.core.inquiry.other_names import Names, renamed
 from harquel.core.reading import NoControl, Reading, control
-from harquel.core.reading.otherwise import Beside, Part, beneath, parts_of, prefixes
+from harquel.core.reading.otherwise import Part, beneath, parts_of
 from harquel.core.review.statement import Statement, statement_of
-
-_MOST_BESIDE: Final = 4
-"""Columns that are asked for beside those of a control, to see whether they are what a draft shows instead."""
 
 
 def alike(
@@ -31,24 +30,22 @@ def alike(
     if found is None or not found.beside or ruled.tree is None:
         return found
     one = statement_of(ruled.tree, course.catalog)
-    alone = _made_alone(first, one, other)
-    told = _with_evidence(course, reading, other) if alone and reading is not None else None
-    if told is not None and agreement(first, told, needed=reading.asked_for() if reading else (), exact=True):
-        alone = _made_alone(first, one, told)
-    return replace(found, beside=alone)
+    chosen = reading.evidenced() if reading is not None and _made_alone(first, one, other) else None
+    told = _with_evidence(course, chosen, other) if chosen is not None else None
+    confirmed = _alike(course, first, ruled, told, second, chosen) if told is not None else None
+    if told is not None and confirmed is not None and not confirmed.beside:
+        found, other = confirmed, told
+    return replace(found, beside=_made_alone(first, one, other))
 
 
-def _with_evidence(course: Course, reading: Reading, other: Result) -> Result | None:
+def _with_evidence(course: Course, chosen: Reading, other: Result) -> Result | None:
     """What the control gives with the figures by which its rows were chosen; a draft that shows them is confirmed."""
-    more = reading.evidenced()
-    if more is None:
-        return None
     source = course.source
     try:
-        rows = course.look(control(more, course.catalog, source.notes, source.engine, course.now), planned=True)
+        rows = course.look(control(chosen, course.catalog, source.notes, source.engine, course.now), planned=True)
     except NoControl:
         return None
-    columns = (*other.columns, *("chosen by" for _ in more.show[len(reading.show) :]))
+    columns = (*other.columns, *("chosen by" for _ in chosen.show[len(other.columns) :]))
     return replace(other, columns=columns, rows=rows) if rows else None
 
 
@@ -73,24 +70,25 @@ def _alike(
     if ruled.tree is None or second.tree is None:
         return None
     with course.clock.phase("review"):
-        one = statement_of(ruled.tree, course.catalog)
+        one, two = (statement_of(tree, course.catalog) for tree in (ruled.tree, second.tree))
+        apart = {*product(telling_apart(one), worked_out(two)), *product(worked_out(one), telling_apart(two))}
         keys = {place for place, role in enumerate(roles_of(one)) if role is not None}
         needed = reading.asked_for(ranks=True) if reading is not None else ()
-        found = agreement(first, other, keys, needed, exact=reading is not None)
+        found = agreement(first, other, keys, needed, reading is not None, apart)
         if found is not None:
             return found
         if reading is not None:
-            found = _in_other_forms(course, first, one, other, reading, keys)
+            found = _in_other_forms(course, first, one, other, reading)
             # Without the figure by which its rows were chosen it is the same as far as it goes.
-            found = found or _lesser(agreement(first, other, keys, reading.asked_for(), exact=True))
+            found = found or _lesser(agreement(first, other, keys, reading.asked_for(), True, apart))
         if found is not None:
             return found
         if len(first.rows) != len(other.rows):
             return None
         names = Names(course.source.engine, course.look, course.tells_apart)
-        told = renamed(one, statement_of(second.tree, course.catalog), other, names)
+        told = renamed(one, two, other, names)
     exact = reading is not None
-    return next((a for a in (agreement(first, r, keys, needed, exact) for r in told) if a is not None), None)
+    return next((a for a in (agreement(first, r, keys, needed, exact, apart) for r in told) if a is not None), None)
 
 
 def in_its_units(course: Course, first: Result, ruled: TextRuling, second: TextRuling) -> Result:
@@ -176,36 +174,34 @@ def _lesser(found: Agreement | None) -> Agreement | None:
     return replace(found, whole=False) if found is not None else None
 
 
-def _in_other_forms(
-    course: Course, first: Result, one: Statement, other: Result, reading: Reading, keys: Collection[int]
-) -> Agreement | None:
+def _in_other_forms(course: Course, first: Result, one: Statement, other: Result, reading: Reading) -> Agreement | None:
     try:
-        found = _formed(course, first, other.rows, reading, (), keys)
+        found = _formed(course, first, one, other.rows, reading, Called(()))
         if found is not None or not other.rows or len(other.rows) > MOST_ROWS:
             return found
-        beside = _shown_instead(one, reading, course)
-        if not beside:
+        beside = called(one, reading, course.catalog)
+        if not beside.columns:
             return None
         source = course.source
-        sql = control(reading, course.catalog, source.notes, source.engine, course.now, beside)
+        sql = control(reading, course.catalog, source.notes, source.engine, course.now, beside.columns)
         rows = course.look(sql, planned=True)
-        return _formed(course, first, rows, reading, beside, keys) if rows else None
+        return _formed(course, first, one, rows, reading, beside) if rows else None
     except NoControl:
         return None
 
 
 def _formed(
-    course: Course, first: Result, rows: Sequence[Sequence[Any]], reading: Reading, beside: Sequence[str],
-    keys: Collection[int],
-) -> Agreement | None:  # fmt: skip
+    course: Course, first: Result, one: Statement, rows: Sequence[Sequence[Any]], reading: Reading, beside: Called
+) -> Agreement | None:
+    keys, made = {place for place, role in enumerate(roles_of(one)) if role is not None}, worked_out(one)
     rows = _without_nothing(rows, reading, len(first.rows))
-    width = len(rows[0]) - len(beside) if rows else 0
-    others = [Beside(name, tuple(row[width + n] for row in rows)) for n, name in enumerate(beside)]
+    width = len(rows[0]) - len(beside.columns) if rows else 0
+    others = beside.beside([row[width:] for row in rows])
     parts = parts_of(reading, rows, course.catalog, course.source.notes, others)
     below: list[Part] | None = beneath(reading, parts)
-    found = holds(first, parts, keys)
+    found = holds(first, parts, keys, made)
     if found is None and below is not None:
-        found = holds(first, below, keys)
+        found = holds(first, below, keys, made)
         # What tells the figures apart may be the wrong way round where the reading does not say it.
         named = len(below) == len(reading.given().per) + 2
         found = replace(found, whole=found.whole and named) if found is not None else None
@@ -219,14 +215,3 @@ def _without_nothing(rows: Sequence[Sequence[Any]], reading: Reading, wanted: in
         return rows
     held = [row for row in rows if any(row[place] for place in places)]
     return held if len(held) == wanted else rows
-
-
-def _shown_instead(one: Statement, reading: Reading, course: Course) -> tuple[str, ...]:
-    """Columns that the draft shows of a table from which the reading gives something else, by their names in it."""
-    known = prefixes(reading, course.catalog)
-    found: dict[str, None] = {}
-    for node in one.outer.select.expressions if one.levels else ():
-        ref = pointed_at(one, one.ref(one.origin(node.unalias(), one.outer)[0]))
-        if ref is not None and ref.table.name in known:
-            found[f"{known[ref.table.name]}{ref.column.name}"] = None
-    return tuple(found)[:_MOST_BESIDE]

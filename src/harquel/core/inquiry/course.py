@@ -187,6 +187,10 @@ class Course:
         self.tell(replied, {"reply": completion.text})
         return completion.text
 
+    def withholds(self, table: Table, column: Column) -> bool:
+        """Whether a column may not be shown to this person, not even masked."""
+        return self.terms.treatment(table.name, column)[0] in ("refuse", "count")
+
     def rule(self, sql: DraftedStatement) -> TextRuling:
         """The ruling on a text."""
         with self.clock.phase("guard"):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from typing import Any, Final
 
@@ -11,7 +11,7 @@ from harquel.core.domain.result import Result
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.endings import quote
 from harquel.core.inquiry.open_point import OpenPoint, Way
-from harquel.core.reading import Instead, NoControl, Reading, control
+from harquel.core.reading import Instead, NoControl, Reading, at_the_edge, control
 
 _MOST_TRIED: Final = 6
 _LONGEST: Final = 120
@@ -44,6 +44,22 @@ def meant_otherwise(course: Course, reading: Reading, result: Result) -> OpenPoi
         for number, (one, rows) in enumerate(ways, 1)
     )
     return OpenPoint("The question can be meant in ways that come to different results. Which is it?", choices)
+
+
+def on_the_other_side(course: Course, reading: Reading, result: Result) -> Iterator[tuple[Reading, Result]]:
+    """What the control gives where what happens at the question's very instant belongs to the other side of it.
+
+    `result` is what the control of the reading as it is gave.
+    """
+    source = course.source
+    for other in at_the_edge(reading, course.now):
+        try:
+            sql = control(other, course.catalog, source.notes, source.engine, course.now)
+        except NoControl:
+            continue
+        rows = course.look(sql, planned=True)
+        if rows:
+            yield other, replace(result, rows=rows)
 
 
 def meant_so(course: Course, offers: Sequence[Instead], first: Result, other: Result) -> str:

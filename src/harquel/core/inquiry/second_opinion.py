@@ -29,7 +29,7 @@ from harquel.core.inquiry.alike import alike, in_its_units, in_order
 from harquel.core.inquiry.answer import language, table_of
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft
-from harquel.core.inquiry.meant import meant_otherwise, meant_so
+from harquel.core.inquiry.meant import meant_otherwise, meant_so, on_the_other_side
 from harquel.core.inquiry.open_point import OpenPoint
 from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import Run, may_go, result_of, run_statement, stumbled
@@ -319,14 +319,20 @@ class SecondWay:
             opinion.said = "A result was cut, so that the two cannot be compared."
             return
         converted = in_its_units(course, first, ruled, second)
-        self._same = alike(course, converted, ruled, self._result, second, self._reading)
+        other, reading = self._result, self._reading
+        self._same = alike(course, converted, ruled, other, second, reading)
+        moved = on_the_other_side(course, reading, other) if self._same is None and reading is not None else iter(())
+        for reading, other in moved:
+            self._same = alike(course, converted, ruled, other, second, reading)
+            if self._same is not None:
+                break
         if self._same is None:
             opinion.agrees, opinion.said = False, difference(first, self._result)
             why = self._why(converted, ruled, self._result, second)
             opinion.said += f". {why}" if why else ""
             opinion.table = table_of(course, second, self._result)
             return
-        if not in_order(course, converted, ruled, self._result, second, self._reading):
+        if not in_order(course, converted, ruled, other, second, reading):
             opinion.agrees, opinion.said, self._same = False, "the same rows in another order", None
             opinion.table = table_of(course, second, self._result)
             return

@@ -15,7 +15,7 @@ from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked
 from harquel.core.llm.model import LanguageModel, Message
 from harquel.core.prompts import compose_reading, read_again
-from harquel.core.reading import NoControl, NoReading, Reading, control, grounded, reading_of
+from harquel.core.reading import NoControl, NoReading, Reading, by_keys, control, grounded, reading_of
 
 _TRIES: Final = 2
 _MOST_FAULTS: Final = 6
@@ -65,6 +65,7 @@ def built_from(course: Course, reply: str) -> Built | list[str]:
         if faults:
             return faults
         notes = course.source.notes
+        reading = by_keys(reading, course.catalog, course.withholds)
         try:
             return Built(reading, control(reading, course.catalog, notes, course.source.engine, course.now))
         except NoControl as fault:

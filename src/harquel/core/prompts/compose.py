@@ -54,13 +54,14 @@ Reply with one JSON object and nothing else. Leave out what the question does no
    {"worth": {"of": "table.column", "since": "table.column", "unit": "days"}, "is": "more", "values": [60]},
    {"any": [conditions, of which one holds]},
    {"has": "a table that points at these rows", "key": "by which of its columns, where several do", "only": [],
-    "during": [], "at_least": 2, "at_most": 5, "not": true}],
+    "during": [], "at_least": 2, "at_most": 5, "different": "table.column", "not": true},
+   {"has": "any table", "same": "day | hour | week | month | quarter | year | weekday", "only": []}],
  "during": [{"column": "left out: the time that dates the rows", "from": "2026-08-01", "until": "2026-09-01"}],
  "per": [{"column": "table.column", "unit": "year | quarter | month | week | day | weekday | hour", "empty": true}],
  "keep": [{"figure": 0, "is": "at least", "value": 3}, {"figure": 0, "is": "more", "within": "table.column"}],
  "tally": true, "across": {"figure": "average | minimum | maximum | sum", "of": 0, "per": [1], "words": ""},
- "each": {"per": "table.column", "by": "table.column, or a figure's place", "descending": true, "top": 1},
- "order": [{"by": 0, "descending": true}], "top": 5, "open": ["what of the question does not fit this form"],
+ "each": {"per": "table.column", "unit": "day", "by": "table.column, or a figure", "descending": true, "top": 1},
+ "order": [{"by": 0, "descending": true}], "top": 5, "both": true, "open": ["what of the question does not fit"],
  "words": "those that say which rows are meant", "idle": ["words that ask for nothing"],
  "named": "by owner", "others": [whole readings, each "named" by what tells it from the rest]}
 Rules:
@@ -78,7 +79,11 @@ Rules:
   across groups per month; its "per" names, by their places, what it is given for each of.
 - "than" compares with one figure by itself, over any rows: the average of all, or of those with the same "within"; the
   length of one ship is the maximum over the rows of that name. "clock" is a time of day, as in 07:30.
-- "each" keeps the first of each: the newest one of every customer, the three best of every route.
+- "different" counts the different values of a column of the rows that a row "has", instead of those rows. With "same"
+  they need not point here: they are of the same day as the row, by the times that date both.
+- "each" keeps the first of each: the newest one of every customer, the three best of every route. With
+  figures, and "by" a column, they are worked out from such rows alone: from the first sailing of each day. "both" gives
+  those at the other end of the order, too: the shortest and the longest.
 - Conditions that the notes always add, and those of a measure, are added by the program: leave them out.
 - A column of a table that several keys lead to is named along the key: "parent_id>member.name".
 - Times are half-open: until is the first instant that does not count any more. "Now" is the instant given below. "Last

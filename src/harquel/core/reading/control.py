@@ -8,34 +8,29 @@ What it says runs nowhere by itself: like every statement it passes the guard wi
 from __future__ import annotations
 
 import datetime as dt
-import re
 from collections.abc import Sequence
-from itertools import count
 from typing import Final
 
 from sqlglot import exp
 
-from harquel.core.domain.catalog import Catalog, Column
+from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.notes import Measure, Notes
 from harquel.core.domain.statements import DraftedStatement
-from harquel.core.domain.units import Units
+from harquel.core.reading.columns import named, names_of
 from harquel.core.reading.folded import FOLDED, case, folded, only_of, ratio
-from harquel.core.reading.literals import TIMES, of_day
 from harquel.core.reading.paths import NoControl, Way, table_named, way_to
-from harquel.core.reading.pieces import all_of, column_of, divided
-from harquel.core.reading.rows import FUNCTIONS, SIGNS, Place, Rows
-from harquel.core.reading.value import Across, Condition, Figure, Inner, Kept, Order, Per, Reading, Worth
+from harquel.core.reading.pieces import Place, all_of, column_of, divided, either, in_units
+from harquel.core.reading.rows import FUNCTIONS, SIGNS, Rows
+from harquel.core.reading.value import Across, Condition, Each, Figure, Kept, Order, Per, Reading, Worth
 from harquel.core.sql import ParseFault, render
-from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.tree import identifier
 
-_UNITS: Final = {"year": "%Y", "month": "%Y-%m", "day": "%Y-%m-%d"}
 _MOST_WEIGHT: Final = 60
 """Figures that a statement may repeat in all."""
 _PLACE: Final = "place_within"
 _MEAN: Final = "mean_of_all"
+_END: Final = "from_end_"
 _MANY: Final = "many_within"
-_LONGEST_NAME: Final = 40
 
 
 def control(
@@ -62,6 +57,8 @@ class _Statement:
     def __init__(self, rows: Rows, reading: Reading, beside: Sequence[str]) -> None:
         self.rows, self.reading, self.place, self.beside = rows, reading, rows.place, beside
         self.groups: list[exp.Expr] = []
+        self._each = reading.each if reading.first_rows() is None else None
+        """Which groups, or rows of a list, are given."""
 
     def whole(self) -> exp.Select:
         """All of it. Raises NoControl."""
@@ -69,27 +66,33 @@ class _Statement:
         asked = (*reading.only, *(c for figure in reading.figures for c in figure.only))
         self.rows.conditions(reading.only, reading.during, self._measure_of(reading), self.rows.touched(asked))
         self._defaults_of_others(reading, asked, agreed=self._measure_of(reading) is not None)
+        if (each := reading.first_rows()) is not None:
+            self.rows.where.append(self._among_the_first(each))
         groups = self.groups = [self._group(per) for per in reading.per]
         figures = self._figures(reading, groups)
         shown = self._shown()
         extra = self._extra()
-        named = zip(
-            [*groups, *figures, *shown, *extra], _names(reading, len(extra), self.place.notes.known_units), strict=True
-        )
-        columns: list[exp.Expr] = [exp.Alias(this=node, alias=identifier(name)) for node, name in named]
+        names = names_of(reading, len(extra), self.place.notes.known_units)
+        made = [*groups, *figures, *shown, *extra]
+        columns: list[exp.Expr] = [exp.alias_(node, identifier(n)) for node, n in zip(made, names, strict=True)]
         if any(figure.figure == "median" for figure in reading.figures):
             return self._median(columns)
+        return self._finished(columns, figures, shown)
+
+    def _finished(self, columns: list[exp.Expr], figures: list[exp.Expr], shown: list[exp.Expr]) -> exp.Select:
+        """With what narrows, orders and cuts the rows or groups once they are there."""
+        reading, groups = self.reading, self.groups
         crossed = reading.across is not None
         order = [] if crossed else [self._ordered(o, reading, figures or shown) for o in reading.order]
         bounds = [self._bound(kept, figures) for kept in reading.keep if kept.value is not None]
         select = self._selected(columns, groups, bounds, reading.distinct and bool(shown))
         if reading.across is not None:
             select, order = self._across(self._of_the_whole(select, figures), reading.across, columns)
-        elif reading.each is not None or reading.tally or len(bounds) < len(reading.keep):
-            select, order = self._of_the_whole(select, figures), []
+        elif self._each is not None or reading.tally or reading.both or len(bounds) < len(reading.keep):
+            select, order = self._of_the_whole(select, figures or shown), []
         if order:
             select.set("order", exp.Order(expressions=order))
-        if reading.top is not None:
+        if reading.top is not None and not reading.both:
             select.set("limit", exp.Limit(expression=exp.Literal.number(reading.top)))
         return select
 
@@ -154,12 +157,15 @@ class _Statement:
             select.append("expressions", exp.alias_(mean, f"{_MEAN}{at}"))
             name = names[len(self.reading.per) + kept.figure]
             tests.append(SIGNS[kept.how](this=column_of("q", name), expression=column_of("q", f"{_MEAN}{at}")))
-        if (each := self.reading.each) is not None:
+        if (each := self._each) is not None:
             first = self._ordered(Order(by=each.by, descending=each.descending), self.reading, figures)
             part = self._ordered(Order(by=each.per), self.reading, figures).this
+            part = self.rows.in_unit(each.per, each.unit) if each.unit is not None else part
             place = exp.Window(this=exp.Rank(), partition_by=[part], order=exp.Order(expressions=[first]))
             select.append("expressions", exp.alias_(place, _PLACE))
             tests.append(exp.LTE(this=column_of("q", _PLACE), expression=exp.Literal.number(each.top)))
+        if self.reading.both:
+            tests.append(self._at_both_ends(select, figures))
         select.set("joins", [join for _, join in self.rows.joins.values()])
         shown: list[exp.Expr] = [column_of("q", name) for name in names]
         if self.reading.tally:
@@ -169,6 +175,39 @@ class _Statement:
         if tests:
             whole.set("where", exp.Where(this=all_of(tests)))
         return whole
+
+    def _among_the_first(self, each: Each) -> exp.Expr:
+        """Whether a row is one of the first of each, of those that count."""
+        reading = self.reading
+        keys = [column.name for column in self.rows.base.columns if column.primary_key]
+        if len(keys) != 1:
+            raise NoControl(f"No one column tells the rows of {self.rows.base.name} apart.")
+        inner = Rows(reading.rows, self.place, "f", 1)
+        asked = (*reading.only, *(c for figure in reading.figures for c in figure.only))
+        inner.conditions(reading.only, reading.during, self._measure_of(reading), inner.touched(asked))
+        part = inner.in_unit(each.per, each.unit) if each.unit is not None else inner.column(each.per)
+        first = exp.Ordered(this=inner.column(str(each.by)), desc=each.descending, nulls_first=False)
+        place = exp.Window(this=exp.Rank(), partition_by=[part], order=exp.Order(expressions=[first]))
+        held = inner.select([column_of("f", keys[0]), exp.alias_(place, _PLACE)])
+        found = exp.Select(expressions=[column_of("q", keys[0])])
+        found.set("from_", exp.From(this=exp.Subquery(this=held, alias=exp.TableAlias(this=identifier("q")))))
+        among = exp.LTE(this=column_of("q", _PLACE), expression=exp.Literal.number(each.top))
+        found.set("where", exp.Where(this=among))
+        return exp.In(this=column_of(self.rows.mark, keys[0]), query=exp.Subquery(this=found))
+
+    def _at_both_ends(self, select: exp.Select, figures: list[exp.Expr]) -> exp.Expr:
+        """Which of them are among the first from either end of the order."""
+        reading = self.reading
+        if not reading.order or reading.top is None or reading.tally or reading.distinct or reading.across is not None:
+            raise NoControl("Both ends are those of an order, of so many rows or groups (top).")
+        tests = []
+        for end in range(2):
+            orders = [o.model_copy(update={"descending": o.descending != bool(end)}) for o in reading.order]
+            keys = [self._ordered(order, reading, figures) for order in orders]
+            place = exp.Window(this=exp.Rank(), order=exp.Order(expressions=keys))
+            select.append("expressions", exp.alias_(place, f"{_END}{end}"))
+            tests.append(exp.LTE(this=column_of("q", f"{_END}{end}"), expression=exp.Literal.number(reading.top)))
+        return exp.Paren(this=either(*tests))
 
     def _across(self, select: exp.Select, across: Across, columns: list[exp.Expr]) -> tuple[exp.Select, list[exp.Expr]]:
         """One figure of what the groups have, for each of fewer of them, and its order."""
@@ -213,7 +252,7 @@ class _Statement:
 
     def _measure_of(self, reading: Reading) -> Measure | None:
         """The agreed measure that is asked for: its own rows count, and its own time dates them."""
-        names = dict.fromkeys(_of(f) for f in reading.figures if f.figure == "measure")
+        names = dict.fromkeys(named(f) for f in reading.figures if f.figure == "measure")
         if not names:
             return None
         if len(names) > 1 or any(f.figure not in {"measure", *FOLDED} for f in reading.figures):
@@ -246,7 +285,7 @@ class _Statement:
         return divided(found, figure.divided)
 
     def _narrowed(self, figure: Figure) -> exp.Expr | None:
-        measure = self.place.notes.measures.get(_of(figure)) if figure.figure == "measure" else None
+        measure = self.place.notes.measures.get(named(figure)) if figure.figure == "measure" else None
         tests = [self.rows.condition(c) for c in figure.only]
         dated = measure.when if measure is not None else None
         tests += [part for time in figure.during for part in self.rows.time(time, dated)]
@@ -260,7 +299,7 @@ class _Statement:
 
     def _plain(self, figure: Figure, test: exp.Expr | None) -> exp.Expr:
         if figure.figure == "measure":
-            agreed = self.rows.noted(self.place.notes.measures[_of(figure)].sql)
+            agreed = self.rows.noted(self.place.notes.measures[named(figure)].sql)
             return exp.Paren(this=agreed if test is None else only_of(agreed, test))
         if figure.figure == "count":
             if figure.of is not None:
@@ -292,21 +331,7 @@ class _Statement:
         node, _, column = self.rows.meant(per.column)
         if not per.empty:
             self._leading_somewhere(per.column)
-        if per.unit is None:
-            return node
-        if column.kind not in TIMES:
-            raise NoControl(f"{per.column} holds no times.")
-        if per.unit == "day" and of_day(column):
-            return node
-        at = exp.cast(node, "timestamp") if self._texts(column) else node
-        if per.unit in ("weekday", "hour", "week", "quarter"):
-            return self.rows.written(DIALECTS[self.place.engine].parts[per.unit], at=at)
-        return exp.TimeToStr(this=at,
-                             format=exp.Literal.string(_UNITS[per.unit]))  # fmt: skip
-
-    def _texts(self, column: Column) -> bool:
-        """Whether the database would take it for a text where a time is wanted."""
-        return self.place.engine == "postgresql" and column.kind == "text"
+        return node if per.unit is None else in_units(node, column, per.unit, self.place.engine)
 
     def _ordered(self, order: Order, reading: Reading, figures: list[exp.Expr]) -> exp.Expr:
         if isinstance(order.by, int):
@@ -332,40 +357,3 @@ class _Statement:
         if figures[place].find(exp.Window):
             raise NoControl(f"Figure {place} is only known once all groups are there.")
         return figures[place].copy()
-
-
-def _names(reading: Reading, extra: int, units: Units) -> list[str]:
-    """What its columns are called: short, plain, and each only once."""
-    wanted = [per.unit or per.column for per in reading.per]
-    wanted += [
-        _of(f) or f.figure if f.figure == "measure" else f"{f.figure} {_converted(_last(_of(f)), f.divided, units)}"
-        for f in reading.figures
-    ]
-    wanted += [
-        s if isinstance(s, str) else s.unit if s.since else _converted(_of(s), s.divided, units) for s in reading.show
-    ]
-    wanted += ["beside"] * extra
-    found: dict[str, None] = {}
-    for name in wanted:
-        plain = "_".join(re.findall(r"[a-z0-9]+", _last(name).lower()))[:_LONGEST_NAME]
-        plain = plain if plain[:1].isalpha() else f"c{plain}"
-        numbered = (f"{plain}_{n}" for n in count(len(found) + 1))
-        found[plain if plain not in found else next(n for n in numbered if n not in found)] = None
-    return list(found)
-
-
-def _converted(name: str, divided: float, units: Units) -> str:
-    """What a column is called whose figure was divided: cents that were, in euros."""
-    unit = units.of_name(name)
-    if divided == 1 or unit is None:
-        return name
-    words, into = re.split(r"[_ ]", name)[:-1], units.known(units.converted(unit, 1 / divided))
-    return "_".join([*words, *(into.called[:1] if into is not None else ())]) or name
-
-
-def _last(name: str) -> str:
-    return name.rpartition(".")[2]
-
-
-def _of(worth: Worth) -> str:
-    return f"{worth.of.figure} {worth.of.rows}" if isinstance(worth.of, Inner) else worth.of or ""

@@ -13,9 +13,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
-from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.catalog import Catalog, Table
 from harquel.core.domain.notes import ColumnNotes, Notes
-from harquel.core.reading.paths import table_named, way_to
+from harquel.core.reading.paths import Way, table_named, way_to
 from harquel.core.reading.value import Figure, Per, Reading, Worth
 
 _HUNDREDTHS: Final = frozenset({"share", "part", "percent"})
@@ -40,10 +40,13 @@ class Part:
 
 @dataclass(frozen=True)
 class Beside:
-    """A column that a control gives beside what was asked for: of which table, and its values."""
+    """A column that a control gives beside what was asked for, or a text put together of columns of the same rows."""
 
     name: str
+    """Of which table it is."""
     values: Values
+    of: tuple[str, ...] = ()
+    """The columns that it is put together of."""
 
 
 def parts_of(
@@ -197,18 +200,21 @@ def _keys(
     texts = [n for n, way in enumerate(ways) if way and way.table is here.table and way.column.kind == "text"]
     told = [place] if here.column.primary_key else texts
     given = list(zip(*(columns[n] for n in told), strict=True))
-    found = []
-    for other in beside:
-        way = way_to(other.name, base, catalog)
-        on_the_way = way.table is here.table or way.table in [step.table for step in here.steps]
-        if way.column.primary_key and on_the_way and (here.column.kind == "text" or here.column.primary_key):
-            pairs = set(zip(given, other.values, strict=True))
-            tied = len(pairs) == len(set(given)) == len(set(other.values))
-        else:
-            tied = way.table is here.table and here.column.primary_key and way.column.kind == "text"
-        if tied:
-            found.append(other.values)
-    return found
+    return [other.values for other in beside if _tied(here, other, given, base, catalog)]
+
+
+def _tied(here: Way, other: Beside, given: Sequence[Values], base: Table, catalog: Catalog) -> bool:
+    """Whether what stands beside says of the same rows which they are. `given` is what tells them so far."""
+    way = way_to(other.name, base, catalog)
+    made_of = [way_to(name, base, catalog) for name in other.of]
+    if any(one.table is here.table and one.column is here.column for one in made_of):
+        # What was asked for stands in it.
+        return True
+    on_the_way = way.table is here.table or way.table in [step.table for step in here.steps]
+    if way.column.primary_key and on_the_way and (here.column.kind == "text" or here.column.primary_key):
+        pairs = set(zip(given, other.values, strict=True))
+        return len(pairs) == len(set(given)) == len(set(other.values))
+    return way.table is here.table and here.column.primary_key and way.column.kind == "text"
 
 
 def prefixes(reading: Reading, catalog: Catalog) -> dict[str, str]:

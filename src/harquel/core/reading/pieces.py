@@ -1,14 +1,33 @@
-"""Pieces that queries of ours are put together from."""
+"""Pieces that queries of ours are put together from, and where they are put together."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import reduce
+from typing import Final
 
 from sqlglot import exp
 
-from harquel.core.domain.catalog import Table
+from harquel.core.domain.catalog import Catalog, Column, Table
+from harquel.core.domain.notes import Notes
+from harquel.core.reading.literals import TIMES, of_day
+from harquel.core.reading.paths import NoControl
+from harquel.core.sql import ParseFault, parse
+from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.tree import identifier
+
+_FORMATS: Final = {"year": "%Y", "month": "%Y-%m", "day": "%Y-%m-%d"}
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where a reading is built: what may be seen, what the notes say of it, and the instant it is about."""
+
+    catalog: Catalog
+    notes: Notes
+    engine: str
+    now: str
 
 
 def divided(value: exp.Expr, by: float) -> exp.Expr:
@@ -44,3 +63,40 @@ def parts_of(test: exp.Expr) -> list[exp.Expr]:
         if isinstance(test, exp.And)
         else [test]
     )
+
+
+def noted(text: str, engine: str) -> exp.Expr:
+    """A condition or figure of the notes as it is written there. Raises NoControl."""
+    try:
+        (tree,) = parse(f"SELECT {text}", engine)
+    except (ParseFault, ValueError) as fault:
+        raise NoControl(f"The notes say {text!r}, which is no SQL: {fault}") from fault
+    alone = isinstance(tree, exp.Select) and len(tree.expressions) == 1 and tree.args.get("from_") is None
+    found: exp.Expr = tree.expressions[0] if alone else tree
+    if not alone or found.find(exp.Query):
+        raise NoControl(f"The notes say {text!r}, which looks into other queries.")
+    return found
+
+
+def written(text: str, engine: str, **names: exp.Expr) -> exp.Expr:
+    """A piece of the engine's SQL in which names stand for parts."""
+    (tree,) = parse(f"SELECT {text}", engine)
+
+    def own(node: exp.Expr) -> exp.Expr:
+        return names[node.name].copy() if isinstance(node, exp.Column) and node.name in names else node
+
+    found: exp.Expr = tree.expressions[0].transform(own)
+    return found
+
+
+def in_units(node: exp.Expr, column: Column, unit: str, engine: str) -> exp.Expr:
+    """The unit of a time that a column holds: its month, its hour. Raises NoControl."""
+    if column.kind not in TIMES:
+        raise NoControl(f"{column.name} holds no times.")
+    if unit == "day" and of_day(column):
+        return node
+    # The database would take it for a text where a time is wanted.
+    at = exp.cast(node, "timestamp") if engine == "postgresql" and column.kind == "text" else node
+    if unit not in _FORMATS:
+        return written(DIALECTS[engine].parts[unit], engine, at=at)
+    return exp.TimeToStr(this=at, format=exp.Literal.string(_FORMATS[unit]))

@@ -3,19 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import reduce
 from typing import Final
 
 from sqlglot import exp
 
-from harquel.core.domain.catalog import Catalog, Column, Table
-from harquel.core.domain.notes import ColumnNotes, Measure, Notes
+from harquel.core.domain.catalog import Column, Table
+from harquel.core.domain.notes import ColumnNotes, Measure
 from harquel.core.reading.literals import NUMBERS, TIMES, clock, compared, equal_to, literal, moment, of_day
 from harquel.core.reading.paths import NoControl, Step, Way, pointing, table_named, way_to
-from harquel.core.reading.pieces import all_of, column_of, divided, either, parts_of, table_of
+from harquel.core.reading.pieces import (
+    Place,
+    all_of,
+    column_of,
+    divided,
+    either,
+    in_units,
+    noted,
+    parts_of,
+    table_of,
+    written,
+)
 from harquel.core.reading.value import Condition, Inner, Standard, Term, Time, Worth
-from harquel.core.sql import ParseFault, parse
 from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.tree import identifier
 
@@ -24,16 +34,6 @@ FUNCTIONS: Final = {"sum": exp.Sum, "average": exp.Avg, "minimum": exp.Min, "max
 _SECONDS: Final = {"days": "86400.0", "hours": "3600.0", "minutes": "60.0"}
 _DEEPEST: Final = 3
 """Conditions on rows that point here, within each other."""
-
-
-@dataclass(frozen=True)
-class Place:
-    """Where a reading is built: what may be seen, what the notes say of it, and the instant it is about."""
-
-    catalog: Catalog
-    notes: Notes
-    engine: str
-    now: str
 
 
 _ALIKE: Final = "alike"
@@ -112,7 +112,7 @@ class Rows:
         def own(node: exp.Expr) -> exp.Expr:
             return column_of(alias, node.name) if isinstance(node, exp.Column) else node
 
-        parts = parts_of(self._written(text))
+        parts = parts_of(noted(text, self.place.engine))
         return [p.transform(own) for p in parts if not {c.name.casefold() for c in p.find_all(exp.Column)} & touched]
 
     def column(self, name: str) -> exp.Column:
@@ -152,29 +152,11 @@ class Rows:
                 return self.column(f"{node.table}.{node.name}" if node.table else node.name)
             return node
 
-        return self._written(text).transform(own)
-
-    def _written(self, text: str) -> exp.Expr:
-        """What the notes say, as it is written there."""
-        try:
-            (tree,) = parse(f"SELECT {text}", self.place.engine)
-        except (ParseFault, ValueError) as fault:
-            raise NoControl(f"The notes say {text!r}, which is no SQL: {fault}") from fault
-        alone = isinstance(tree, exp.Select) and len(tree.expressions) == 1 and tree.args.get("from_") is None
-        found: exp.Expr = tree.expressions[0] if alone else tree
-        if not alone or found.find(exp.Query):
-            raise NoControl(f"The notes say {text!r}, which looks into other queries.")
-        return found
+        return noted(text, self.place.engine).transform(own)
 
     def written(self, text: str, **names: exp.Expr) -> exp.Expr:
         """A piece of the engine's SQL in which names stand for parts."""
-        (tree,) = parse(f"SELECT {text}", self.place.engine)
-
-        def own(node: exp.Expr) -> exp.Expr:
-            return names[node.name].copy() if isinstance(node, exp.Column) and node.name in names else node
-
-        found: exp.Expr = tree.expressions[0].transform(own)
-        return found
+        return written(text, self.place.engine, **names)
 
     def condition(self, given: Condition) -> exp.Expr:
         """One condition, as a test that is true or false."""
@@ -278,15 +260,37 @@ class Rows:
 
     def _has(self, given: Condition) -> exp.Expr:
         assert given.has is not None
+        if given.same is not None:
+            return self._has_in_time(given, given.has, given.same)
         inner = self._pointing(given.has, given.key)
         inner.conditions(given.only, given.during, None, inner.touched(given.only))
         if given.at_least is None and given.at_most is None:
+            if given.different is not None:
+                raise NoControl("Different ones are counted: at least or at most how many?")
             found: exp.Expr = exp.Exists(this=inner.select([exp.Literal.number(1)]))
             return exp.Not(this=found) if given.turned else found
-        count = exp.Paren(this=inner.select([exp.Count(this=exp.Star())]))
+        kinds = [exp.Distinct(expressions=[inner.column(n)]) for n in (given.different,) if n is not None]
+        count = exp.Paren(this=inner.select([exp.Count(this=kinds[0] if kinds else exp.Star())]))
         bounds = [(exp.GTE, given.at_least), (exp.LTE, given.at_most)]
         tests = [sign(this=count.copy(), expression=exp.Literal.number(n)) for sign, n in bounds if n is not None]
         return exp.Not(this=exp.Paren(this=all_of(tests))) if given.turned else all_of(tests)
+
+    def _has_in_time(self, given: Condition, table: str, unit: str) -> exp.Expr:
+        """Whether rows of a table are dated in the same unit of time; all such units are looked up once."""
+        if given.key is not None or any(n is not None for n in (given.at_least, given.at_most, given.different)):
+            raise NoControl("Rows of the same time are there or not; they are not counted, and point here by no key.")
+        inner = self._inside(table, "y")
+        inner.conditions(given.only, given.during, None, inner.touched(given.only))
+        here, there = (rows.in_unit(None, unit) for rows in (self, inner))
+        inner.where.append(exp.Not(this=exp.Is(this=there.copy(), expression=exp.Null())))
+        held = exp.In(this=here, query=exp.Subquery(this=inner.select([there])))
+        nobody = exp.Is(this=here.copy(), expression=exp.Null())
+        return exp.And(this=exp.Not(this=held), expression=exp.Not(this=nobody)) if given.turned else held
+
+    def in_unit(self, name: str | None, unit: str) -> exp.Expr:
+        """The unit of a time; without a name, of the one that dates these rows. Raises NoControl."""
+        node, _, column = self.meant(name or self._dated())
+        return in_units(node, column, unit, self.place.engine)
 
     def _inside(self, table: str, mark: str) -> Rows:
         """Rows of a table in a query within this one."""

@@ -17,6 +17,7 @@ MOST: Final = 24
 Name = Annotated[str, Field(min_length=1, max_length=300)]
 Words = Annotated[str, Field(max_length=300)]
 Plain = str | int | float | bool | None
+Unit = Literal["year", "quarter", "month", "week", "day", "weekday", "hour"]
 Compared = Literal["equal", "in", "less", "at most", "more", "at least", "between", "like", "empty"]
 
 
@@ -57,6 +58,10 @@ class Condition(_Said):
     """A table whose rows point at these: some (or `at_least`, `at_most`) that meet `only` and `during`."""
     key: Name | None = None
     """By which of its columns it points here, where there are several."""
+    different: Name | None = None
+    """Not its rows are counted, but the different values of this column of theirs."""
+    same: Unit | None = None
+    """Its rows need not point here: they are of the same day, or another unit of the times that date both."""
     only: tuple[Condition, ...] = Field(default=(), max_length=MOST)
     during: tuple[Time, ...] = Field(default=(), max_length=MOST)
     at_least: int | None = Field(default=None, ge=0, le=10**9)
@@ -134,7 +139,7 @@ class Per(_Said):
     """What figures are given for each of: the values of a column, or units of its time."""
 
     column: Name
-    unit: Literal["year", "quarter", "month", "week", "day", "weekday", "hour"] | None = None
+    unit: Unit | None = None
     empty: bool = False
     """Whether rows that lead to none of them are given too, as a group of their own."""
 
@@ -147,9 +152,13 @@ class Order(_Said):
 
 
 class Each(_Said):
-    """Only the best of each: of the rows or groups that have the same `per`, those that come first, ties too."""
+    """Only the best of each: of the rows or groups that have the same `per`, those that come first, ties too.
+
+    Figures are worked out from such rows alone where `by` is a column that they are not given per.
+    """
 
     per: Name
+    unit: Unit | None = None
     by: int | Name
     descending: bool = False
     top: int = Field(default=1, ge=1, le=1000)
@@ -203,6 +212,8 @@ class Reading(_Said):
     each: Each | None = None
     order: tuple[Order, ...] = Field(default=(), max_length=MOST)
     top: int | None = Field(default=None, ge=1, le=100_000)
+    both: bool = False
+    """With `top`, those at the other end of the order too, the shortest and the longest; what is level is given too."""
     open: tuple[Words, ...] = Field(default=(), max_length=MOST)
     idle: tuple[Words, ...] = Field(default=(), max_length=100)
     """Words of the question that ask for nothing."""
@@ -253,6 +264,12 @@ class Reading(_Said):
         # reads may name more columns than were asked for, and people see which are not there.
         ranked = {order.by for order in self.order} if self.top is not None and not ranks else set()
         return frozenset(found | {n for n, one in enumerate(self.show) if isinstance(one, Worth) and n not in ranked})
+
+    def first_rows(self) -> Each | None:
+        """The rows from which alone figures are worked out, where it is not the first groups that are given."""
+        each = self.each
+        of_groups = each is None or isinstance(each.by, int) or each.by in {per.column for per in self.per}
+        return None if of_groups or not self.figures else each
 
     def _choosing(self) -> set[int]:
         """The figures by which groups are chosen."""

@@ -61,18 +61,25 @@ def understood_as(reading: Reading, notes: Notes) -> list[Understood]:
             Understood(f"listed with {shown}", " … ".join(s.words for s in reading.show if isinstance(s, Worth)))
         )
     parts += [Understood(_per(p), p.words) for p in reading.per]
-    parts += [Understood(_kept(k), k.words) for k in reading.keep]
+    parts += [Understood(_kept(k), k.words) for k in reading.keep] + _of_groups(reading)
+    return [p if len(p.text) <= _LONGEST else replace(p, text=p.text[: _LONGEST - 1] + "…") for p in parts]
+
+
+def _of_groups(reading: Reading) -> list[Understood]:
+    """What is made of the groups or rows once they are there: which of them are given, in which order."""
+    parts = []
     if (across := reading.across) is not None:
         given = "".join(f" for each {reading.per[n].column}" for n in across.per if n < len(reading.per))
         parts.append(Understood(f"the {across.figure} of figure {across.of + 1}{given}", across.words))
     parts += [Understood("how many of those there are", "")] if reading.tally else []
     if (each := reading.each) is not None:
-        which = f"the first {each.top} of each {each.per}"
+        which = f"the first {each.top} of each {f'{each.unit} of ' if each.unit else ''}{each.per}"
+        which = f"only from {which}" if reading.first_rows() is not None else which
         parts.append(Understood(f"{which} by {_ordered(each)}", each.words))
     parts += [Understood(f"by {_ordered(order)}", order.words) for order in reading.order]
     if reading.top is not None:
-        parts.append(Understood(f"the first {reading.top:,}"))
-    return [p if len(p.text) <= _LONGEST else replace(p, text=p.text[: _LONGEST - 1] + "…") for p in parts]
+        parts.append(Understood(f"the first {reading.top:,}" + (" from either end" if reading.both else "")))
+    return parts
 
 
 def _with_meanings(reading: Reading, notes: Notes) -> Reading:
@@ -134,7 +141,9 @@ def _condition(condition: Condition) -> str:
         inner = [*map(_condition, condition.only), *map(_time, condition.during)]
         bounds = [("at least", condition.at_least), ("at most", condition.at_most)]
         count = " and ".join(f"{word} {n}" for word, n in bounds if n is not None) or "some"
-        return f"{turned}{count} of {condition.has}" + (f" where {' and '.join(inner)}" if inner else "")
+        what = f"different {condition.different} of {condition.has}" if condition.different else f"of {condition.has}"
+        what += f" of the same {condition.same}" if condition.same else ""
+        return f"{turned}{count} {what}" + (f" where {' and '.join(inner)}" if inner else "")
     values = condition.other or ", ".join(map(_value, condition.values))
     values = _standard(condition.than) if condition.than is not None else values
     if condition.worth is not None:

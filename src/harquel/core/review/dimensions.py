@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Final
 
@@ -15,24 +14,23 @@ from harquel.core.review.statement import Level, called, plain
 if TYPE_CHECKING:
     from harquel.core.review.context import ReviewContext
 
+UNIT: Final = "unit"
+ADDED_UP: Final = "rate-added-up"
 _SAME: Final = (exp.Nullif, exp.Paren, exp.Cast, exp.Abs, exp.Neg, exp.Coalesce, exp.Window, exp.Filter, exp.Distinct)
 _ROUNDING: Final = frozenset("NULLIF ROUND IFNULL TRUNC TRUNCATE FLOOR CEIL CEILING TOTAL NVL".split())
-_READING: Final = re.compile(r"\bso far\b|\bcumulative\b|\bodometer\b|\bmeter reading\b|\bcounter\b", re.IGNORECASE)
-_RATE: Final = re.compile(r"(?:^|_)(?:per|rate|price|percent|pct|share|ratio)(?:_|$)|_per_", re.IGNORECASE)
 
 
 @dataclass(frozen=True)
 class Quantity:
-    """`unit` is empty where nothing is known. `amount`: it adds up; `rate`: adding it up says nothing."""
+    """`unit` is empty where nothing is known. `rate`: so much for one of something else. `sums`: it may be added up."""
 
     unit: str = ""
-    amount: bool = False
     rate: bool = False
-    reading: bool = False
+    sums: bool = True
     factor: float = 1.0
     """What it was multiplied by since its unit was certain."""
-    scale_unknown: bool = False
-    faults: tuple[str, ...] = field(default=())
+    faults: tuple[tuple[str, str], ...] = field(default=())
+    """Codes of findings, with what is wrong."""
     hint: str = ""
 
 
@@ -55,7 +53,7 @@ def _settled(made: Quantity, units: Units) -> Quantity:
     known = units.known(made.unit)
     if known is not None and known.exact:
         fault = f"{made.unit} times {made.factor:g} is no unit."
-        return replace(made, faults=(*made.faults, fault), hint=units.said(made.unit) or made.hint)
+        return replace(made, faults=(*made.faults, (UNIT, fault)), hint=units.said(made.unit) or made.hint)
     return Quantity(faults=made.faults, hint=made.hint)
 
 
@@ -70,20 +68,22 @@ def _read(node: exp.Expr, level: Level, context: ReviewContext) -> Quantity:
         inner = node.expressions[0] if isinstance(node, exp.Distinct) or called(node) else node.this
         return _read(inner, level, context) if isinstance(inner, exp.Expr) else NOTHING
     if isinstance(node, exp.Case):
-        ends = [b.args["true"] for b in node.args["ifs"]]
-        found = [_read(e, level, context) for e in ends]
-        return next((f for f in found if f.unit), NOTHING)
+        ends = (_read(branch.args["true"], level, context) for branch in node.args["ifs"])
+        return next((end for end in ends if end.unit), NOTHING)
+    if isinstance(node, exp.Subquery):
+        inner = next((lv for lv in context.statement.levels if lv.select is node.find(exp.Select)), None)
+        return _read(inner.select.expressions[0].unalias(), inner, context) if inner is not None else NOTHING
+    return _computed(node, level, context)
+
+
+def _computed(node: exp.Expr, level: Level, context: ReviewContext) -> Quantity:
+    """What sums, differences, products and quotients measure."""
     if isinstance(node, exp.Sub):
         return _difference(node, level, context)
     if isinstance(node, exp.Add):
         left, right = _read(node.this, level, context), _read(node.expression, level, context)
         return left if left.unit == right.unit else NOTHING
-    if isinstance(node, exp.Mul | exp.Div):
-        return _product(node, level, context)
-    if isinstance(node, exp.Subquery):
-        inner = next((lv for lv in context.statement.levels if lv.select is node.find(exp.Select)), None)
-        return _read(inner.select.expressions[0].unalias(), inner, context) if inner is not None else NOTHING
-    return NOTHING
+    return _product(node, level, context) if isinstance(node, exp.Mul | exp.Div) else NOTHING
 
 
 def _through(node: exp.Column, level: Level, context: ReviewContext) -> Quantity:
@@ -97,14 +97,10 @@ def _column(node: exp.Column, level: Level, context: ReviewContext) -> Quantity:
     if ref is None:
         return context.statement.once("quantity", node, level, NOTHING, lambda: _through(node, level, context))
     about = context.about(*ref.key)
-    said = f"{about.text} {ref.column.comment} {ref.column.name.replace('_', ' ')}"
     units, unit = context.notes.known_units, about.unit or ""
     known = units.known(unit)
-    rate = (
-        bool(_RATE.search(ref.column.name)) or units.numerator(unit) is not None or (known is not None and known.rate)
-    )
-    reading = bool(_READING.search(said))
-    return Quantity(unit, amount=bool(unit) and not rate and not reading, rate=rate, reading=reading)
+    rate = units.numerator(unit) is not None or (known is not None and known.rate)
+    return Quantity(unit, rate=rate, sums=about.adds_up)
 
 
 def _aggregate(node: exp.Expr, level: Level, context: ReviewContext) -> Quantity:
@@ -112,10 +108,11 @@ def _aggregate(node: exp.Expr, level: Level, context: ReviewContext) -> Quantity
     if isinstance(node, exp.Sum) and isinstance(node.this, exp.Column):
         if inner.rate:
             fault = f"{node.this.sql()} is a rate; adding rates up says nothing."
-            return replace(inner, faults=(fault,), hint="Average it, or multiply it by its amount first.")
-        if inner.reading:
-            fault = f"{node.this.sql()} is a running total; to add its readings up says nothing."
-            return replace(inner, faults=(fault,), hint="Take the difference between the last and the first reading.")
+            return replace(inner, faults=((ADDED_UP, fault),), hint="Average it, or multiply it by its amount first.")
+        if not inner.sums:
+            fault = f"{node.this.sql()} does not add up, by the notes: a sum of its figures says nothing."
+            hint = "Average it, or take its difference between the last and the first."
+            return replace(inner, faults=((ADDED_UP, fault),), hint=hint)
     return inner
 
 
@@ -124,23 +121,13 @@ def _difference(node: exp.Expr, level: Level, context: ReviewContext) -> Quantit
     names = {called(n) for n in node.find_all(exp.Anonymous)}
     times = any(is_temporal(r.column) for r in context.statement.refs(node))
     if times and "JULIANDAY" in names:
-        return Quantity("days", amount=True)
+        return Quantity("days")
     if times and ("UNIXEPOCH" in names or any(plain(n) == "%s" for n in node.find_all(exp.Literal))):
-        return Quantity("seconds", amount=True)
+        return Quantity("seconds")
     left, right = _read(node.this, level, context), _read(node.expression, level, context)
     if left.unit == right.unit:
-        return replace(left, reading=False, amount=True) if left.unit else NOTHING
+        return replace(left, sums=True) if left.unit else NOTHING
     return NOTHING
-
-
-def _amount(rate: Quantity, of: Quantity, units: Units) -> tuple[str, float] | None:
-    """What a rate comes to for an amount, and how often: EUR per litre; a price, too, that is only said to be EUR."""
-    if not rate.rate or of.rate:
-        return None
-    if units.numerator(rate.unit) is not None:
-        return units.amount(rate.unit, of.unit)
-    known = units.known(rate.unit)
-    return (rate.unit, 1.0) if known is not None and known.exact and not known.rate else None
 
 
 def _product(node: exp.Expr, level: Level, context: ReviewContext) -> Quantity:
@@ -162,10 +149,10 @@ def _product(node: exp.Expr, level: Level, context: ReviewContext) -> Quantity:
             return left if counted else NOTHING
         return Quantity(faults=faults, hint=hint)
     for one, other in ((left, right), (right, left)):
-        amount = _amount(one, other, context.notes.known_units)
+        amount = context.notes.known_units.amount(one.unit, other.unit) if one.rate and not other.rate else None
         if amount is not None:
             unit, factor = amount
-            return Quantity(unit, amount=True, factor=one.factor * other.factor * factor, faults=faults, hint=hint)
+            return Quantity(unit, factor=one.factor * other.factor * factor, faults=faults, hint=hint)
     if left.unit and not right.unit:
         return replace(left, faults=faults)
     if right.unit and not left.unit:

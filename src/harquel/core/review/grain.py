@@ -7,7 +7,8 @@ from functools import cached_property
 
 from sqlglot import exp
 
-from harquel.core.review.statement import Level, Part, Statement
+from harquel.core.domain.catalog import Table
+from harquel.core.review.statement import Condition, Level, Part, Statement
 
 Edge = tuple[str, str]
 
@@ -116,22 +117,20 @@ class Grain:
         names = {c.name.casefold() for c in columns} | self._pinned[alias]
         if part.table is not None:
             table = self.statement.catalog.behind(part.table) or part.table
-            keys = [tuple(c.name for c in table.columns if c.primary_key), *table.unique]
-            keys += [(c.name,) for c in table.columns if c.unique]
-            keys += [i.columns for i in table.indexes if i.unique]
-            return any(key and {k.casefold() for k in key} <= names for key in keys)
-        if part.derived is not None:
-            inner = part.derived
-            if inner.groups:
-                wanted = {
-                    name for name, node in inner.outputs.items()
-                    if any(node == g or node is g for g in inner.groups)
-                }  # fmt: skip
-                return len(wanted) >= len(inner.groups) and wanted <= names
-            if inner.select.args.get("distinct"):
-                return set(inner.outputs) <= names
-            return self._passed_on(inner, names)
-        return False
+            return any(key and {k.casefold() for k in key} <= names for key in _keys(table))
+        return part.derived is not None and self._once_each(part.derived, names)
+
+    def _once_each(self, inner: Level, names: set[str]) -> bool:
+        """Whether a query gives at most one row for values of these outputs."""
+        if inner.groups:
+            wanted = {
+                name for name, node in inner.outputs.items()
+                if any(node == g or node is g for g in inner.groups)
+            }  # fmt: skip
+            return len(wanted) >= len(inner.groups) and wanted <= names
+        if inner.select.args.get("distinct"):
+            return set(inner.outputs) <= names
+        return self._passed_on(inner, names)
 
     def _passed_on(self, inner: Level, names: set[str]) -> bool:
         """Whether a query gives on the key of something that it takes from FROM once each."""
@@ -157,37 +156,26 @@ class Grain:
 
     def _read(self) -> None:
         for condition in self.level.conditions:
-            if condition.place not in ("where", "on"):
-                continue
-            here = self._alias(condition.subject)
-            if here is None and condition.subject is not None:
-                here = self._any_alias(condition.subject)
-                there = self._any_alias(condition.other) if condition.other is not None else None
-                if here and there and here != there:
-                    self._tie(here, there)
-                continue
-            if here is None:
-                continue
-            if condition.op == "=" and condition.values and isinstance(condition.subject, exp.Column):
-                self._pinned[here].add(condition.subject.name.casefold())
-            there = self._alias(condition.other) if condition.other is not None else None
-            if there is None:
-                far = self._any_alias(condition.other) if condition.other is not None else None
-                if far is not None and far != here:
-                    self._tie(here, far)
-                continue
-            if there == here or not isinstance(condition.other, exp.Column):
-                continue
-            if condition.op != "=":
-                self._tie(here, there)
-            else:
-                assert isinstance(condition.subject, exp.Column)
-                self.links[here, there].append((condition.subject, condition.other))
-                self.links[there, here].append((condition.other, condition.subject))
+            if condition.place in ("where", "on"):
+                self._compared(condition)
         for join in self.level.select.args.get("joins") or ():
             using = join.args.get("using")
             if using:
                 self._using(join.this.alias_or_name.casefold(), [u.name for u in using])
+
+    def _compared(self, condition: Condition) -> None:
+        """Two columns set equal link their parts, another condition over both ties them, a constant pins a column."""
+        subject, other = condition.subject, condition.other
+        here, there = self._alias(subject), self._alias(other)
+        if here is not None and condition.op == "=" and condition.values and isinstance(subject, exp.Column):
+            self._pinned[here].add(subject.name.casefold())
+        if here is None or there is None or condition.op != "=":
+            one, far = here or self._any_alias(subject), there or self._any_alias(other)
+            if one is not None and far is not None and one != far:
+                self._tie(one, far)
+        elif here != there and isinstance(subject, exp.Column) and isinstance(other, exp.Column):
+            self.links[here, there].append((subject, other))
+            self.links[there, here].append((other, subject))
 
     def _using(self, alias: str, names: list[str]) -> None:
         others = list(self.parts)
@@ -213,6 +201,13 @@ class Grain:
         if node is None:
             return None
         return next((a for c in node.find_all(exp.Column) if (a := self._alias(c)) is not None), None)
+
+
+def _keys(table: Table) -> list[tuple[str, ...]]:
+    """What no two rows of a table have alike."""
+    keys = [tuple(c.name for c in table.columns if c.primary_key), *table.unique]
+    keys += [(c.name,) for c in table.columns if c.unique]
+    return keys + [tuple(i.columns) for i in table.indexes if i.unique]
 
 
 def _has(part: Part, name: str) -> bool:

@@ -18,6 +18,8 @@ from harquel.core.sql.tree import identifier, render
 
 Look = Callable[[str], list[list[Any]] | None]
 """Runs a text and gives its rows; None where it may not run or does not end in time."""
+Holds = Callable[[Table, Column, str], bool | None]
+"""Whether a column holds a text; None where that could not be seen."""
 MOST_PROBES: Final = 8
 _SHOWN: Final = 5
 
@@ -27,7 +29,7 @@ def trace_empty(
     engine: str,
     look: Look,
     counted: bool = False,
-    holds: Callable[[Table, Column, str], bool | None] = lambda table, column, value: None,
+    holds: Holds = lambda table, column, value: None,
 ) -> Finding | None:
     """Takes the conditions out one by one to find the one that left nothing over; None where none alone did.
 
@@ -35,11 +37,11 @@ def trace_empty(
     `holds`: whether a column holds a text at all.
     """
     select = statement.outer.select
-    where = select.args.get("where")
-    if not isinstance(statement.tree, exp.Select) or (where is None and select.args.get("having") is None):
+    where, having = select.args.get("where"), select.args.get("having")
+    if not isinstance(statement.tree, exp.Select) or (where is None and having is None):
         return None
     conditions = _taken_apart(where)
-    if select.args.get("having") is not None and select.args.get("group") is not None:
+    if having is not None and select.args.get("group") is not None:
         grouped = _no_group(statement.outer, conditions, engine, look)
         if grouped is not None:
             return grouped
@@ -61,19 +63,22 @@ def trace_empty(
         held = "" if partner else _held(select, rest, engine, look, ref, condition)
         if held:
             message += f" There {ref} is {held}."
-        # None of a state that there is may be the answer: no urgent ones yesterday, none without.
-        plain = (counted and ref is not None and ref.column.kind == "boolean") or (
-            partner or isinstance(condition, exp.Not | exp.Exists)
-        )
-        plain = plain or (ref is not None and _there_at_all(condition, ref, holds))
-        # Nor is it strange that no figure reaches a number.
-        plain = plain or (bool(held) and isinstance(condition, exp.LT | exp.LTE | exp.GT | exp.GTE)
-                          and ref is not None and ref.column.kind == "number")  # fmt: skip
+        plain = partner or isinstance(condition, exp.Not | exp.Exists)
+        plain = plain or (ref is not None and _may_be_none(condition, ref, bool(held), counted, holds))
         return Finding(
             rule="result-empty", severity="info" if plain else "warning", message=message,
             hint="That condition may be wrong.",
         )  # fmt: skip
     return None
+
+
+def _may_be_none(condition: exp.Expr, ref: Ref, held: bool, counted: bool, holds: Holds) -> bool:
+    """Whether none may well be the answer: of a state that there is, or because no figure reaches a number."""
+    if counted and ref.column.kind == "boolean":
+        return True
+    if held and ref.column.kind == "number" and isinstance(condition, exp.LT | exp.LTE | exp.GT | exp.GTE):
+        return True
+    return _there_at_all(condition, ref, holds)
 
 
 def _without_partner(condition: exp.Expr, select: exp.Select) -> bool:
@@ -84,7 +89,7 @@ def _without_partner(condition: exp.Expr, select: exp.Select) -> bool:
     return isinstance(condition.this, exp.Column) and condition.this.table in {j.alias_or_name for j in joins}
 
 
-def _there_at_all(condition: exp.Expr, ref: Ref, holds: Callable[[Table, Column, str], bool | None]) -> bool:
+def _there_at_all(condition: exp.Expr, ref: Ref, holds: Holds) -> bool:
     """Whether a column is held against values that it has, only not in these rows: none was cancelled yesterday."""
     values = [condition.expression] if isinstance(condition, exp.EQ) else condition.args.get("expressions") or []
     if not isinstance(condition, exp.EQ | exp.In) or not isinstance(condition.this, exp.Column) or not values:

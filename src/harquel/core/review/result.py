@@ -13,7 +13,6 @@ from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import within
 
-_SHARE = re.compile(r"(?:^|_)(?:percent|percentage|share|rate|pct|ratio)(?:_|$)")
 _SLACK = 1e-6
 
 
@@ -135,30 +134,35 @@ def _alike_by_chance(context: ReviewContext) -> bool:
 def _column(context: ReviewContext, name: str, node: exp.Expr, numbers: list[float]) -> list[Finding]:
     low, high, outer = min(numbers), max(numbers), context.statement.outer
     label = name.replace("_", " ")
-    if _SHARE.search(name.casefold()) and _divides(node) and (low < -_SLACK or high > 100 + _SLACK):
-        value = low if low < 0 else high
-        return [
-            _finding(
-                "result-outside", f"{label} is {value:g}: no share lies there.", "Look at what is divided by what."
-            )
-        ]
+    outside = _outside(context, label, node, low, high)
+    if outside is not None:
+        return [outside]
     if high < 0 and _lasts(context, node):
         message = f"{label} is {high:g} at most: the later time is taken from the earlier one."
         return [_finding("result-negative", message, "Look at which time is taken from which.")]
     if isinstance(node, exp.Count) and low < 0:
         return [_finding("result-negative", f"{label} is {low:g}: nothing can be counted so.", "Look at the SQL.")]
-    ref = context.statement.ref(node.this) if isinstance(node, exp.Avg | exp.Max | exp.Min) else None
-    ends = (_number(ref.column.low), _number(ref.column.high)) if ref is not None else (None, None)
-    if ref is not None and ends[0] is not None and ends[1] is not None:
-        room = 0.5 * (ends[1] - ends[0]) + _SLACK
-        if low < ends[0] - room or high > ends[1] + room:
-            message = f"{label} is {low if low < ends[0] else high:g}; {ref} lay between {ends[0]:g} and {ends[1]:g}."
-            return [_finding("result-outside", message, "The data may have changed since it was looked at.")]
     if outer.groups and len(numbers) > 3 and low == high and node.find(exp.AggFunc) and abs(low) > _SLACK:
         message = f"{label} is {low:g} in every row."
         told = _finding("result-constant", message, "It may be so; look at what it is computed from.")
         return [replace(told, severity="info")]
     return []
+
+
+def _outside(context: ReviewContext, label: str, node: exp.Expr, low: float, high: float) -> Finding | None:
+    """Whether a share of a hundred is none, or a column's figures lie far from all that was seen in it."""
+    if context.notes.known_units.of_name(label) == "%" and _divides(node) and (low < -_SLACK or high > 100 + _SLACK):
+        message = f"{label} is {low if low < 0 else high:g}: no share lies there."
+        return _finding("result-outside", message, "Look at what is divided by what.")
+    ref = context.statement.ref(node.this) if isinstance(node, exp.Avg | exp.Max | exp.Min) else None
+    least, most = (_number(ref.column.low), _number(ref.column.high)) if ref is not None else (None, None)
+    if least is None or most is None:
+        return None
+    room = 0.5 * (most - least) + _SLACK
+    if least - room <= low and high <= most + room:
+        return None
+    message = f"{label} is {low if low < least else high:g}; {ref} lay between {least:g} and {most:g}."
+    return _finding("result-outside", message, "The data may have changed since it was looked at.")
 
 
 def _divides(node: exp.Expr) -> bool:

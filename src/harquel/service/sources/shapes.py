@@ -82,9 +82,10 @@ def column_shape(table: Table, column: Column, policy: Policy, about: ColumnNote
     return CatalogColumn(
         name=column.name, type=column.type, nullable=column.nullable, primary_key=column.primary_key,
         text=about.text, unit=about.unit, codes=about.codes, samples=list(column.samples),
-        synonyms=list(about.synonyms), null_means=about.null_means, comment=column.comment, default=column.default,
-        options=list(column.options), unique=column.unique, complete=column.complete, distinct=column.distinct,
-        null_share=column.null_share, low=column.low, high=column.high, exposed=policy.shows(table.name, column.name),
+        synonyms=list(about.synonyms), null_means=about.null_means, adds_up=about.adds_up, comment=column.comment,
+        default=column.default, options=list(column.options), unique=column.unique, complete=column.complete,
+        distinct=column.distinct, null_share=column.null_share, low=column.low, high=column.high,
+        exposed=policy.shows(table.name, column.name),
         personal=policy.is_personal(table.name, column), proposed_personal=column.looks_personal,
     )  # fmt: skip
 

@@ -12,6 +12,7 @@ from .dialects import DIALECTS, Dialect, dialect_of
 _SECTION = re.compile(r"^## +(.+?)\n(.*?)(?=^## |\Z)", re.MULTILINE | re.DOTALL)
 _TABLE = re.compile(r"((?:^--[^\n]*\n)*)^CREATE (TABLE|VIEW) (\S+) \(\n(.*?)^\);", re.MULTILINE | re.DOTALL)
 _FOREIGN = re.compile(r"FOREIGN KEY \(([^)]*)\) REFERENCES (\S+) \(([^)]*)\)")
+_PART = re.compile(r"; (?=unit: |also called: |codes: |null means: |adds up: |values: |values such as: |range: )")
 _LITERAL = re.compile(r"'((?:[^']|'')*)'")
 _CODE = re.compile(r"'((?:[^']|'')*)' = ([^,;]+)")
 
@@ -181,7 +182,7 @@ def _column(table: str, definition: str, comment: str) -> Column:
     found = re.match(r'("[^"]+"|\S+) (.*)', definition)
     name, rest = found.groups() if found else (definition, "")
     column = Column(table, _bare(name), rest.upper(), "PRIMARY KEY" in rest, "NOT NULL" not in rest)
-    for part in re.split(r"; (?=unit: |also called: |codes: |null means: |values: |values such as: |range: )", comment):
+    for part in _PART.split(comment):
         word, _, value = part.partition(": ")
         if word == "unit":
             column.unit = value
@@ -191,7 +192,7 @@ def _column(table: str, definition: str, comment: str) -> Column:
             column.codes = {k.replace("''", "'"): v.strip() for k, v in _CODE.findall(value)}
         elif word == "null means":
             column.null_means = value
-        elif word == "range":
+        elif word in ("range", "adds up"):
             continue
         elif word in ("values", "values such as"):
             column.values = [v.replace("''", "'") for v in _LITERAL.findall(value)]

@@ -39,35 +39,43 @@ def integer_division(context: ReviewContext) -> list[Finding]:
 
 def _whole(context: ReviewContext, node: exp.Expr, level: Level) -> bool:
     """Whether an expression is certain to be a whole number."""
-    if isinstance(node, exp.Paren | exp.Sum | exp.Max | exp.Min | exp.Neg):
-        inner = node.this
-        return _whole(context, inner.expressions[0] if isinstance(inner, exp.Distinct) else inner, level)
-    if isinstance(node, exp.Nullif) or called(node) == "NULLIF":
-        return _whole(context, node.expressions[0] if called(node) else node.this, level)
     if isinstance(node, exp.Count):
         return True
-    if isinstance(node, exp.Window):
-        return _whole(context, node.this, level)
+    if isinstance(node, exp.Literal):
+        return not node.is_string and str(node.this).isdigit()
+    if isinstance(node, exp.Column):
+        return _whole_column(context, node, level)
     if isinstance(node, exp.Subquery):
         inner = next((lv for lv in context.statement.levels if lv.select is node.find(exp.Select)), None)
         return inner is not None and _whole(context, inner.select.expressions[0].unalias(), inner)
-    if isinstance(node, exp.Literal):
-        return not node.is_string and str(node.this).isdigit()
+    made_of = _made_of(node)
+    return bool(made_of) and all(_whole(context, n, level) for n in made_of)
+
+
+def _made_of(node: exp.Expr) -> list[exp.Expr]:
+    """The expressions that decide the kind of one; none where something else does."""
+    if called(node) == "NULLIF":
+        return [node.expressions[0]]
+    if isinstance(node, exp.Distinct):
+        return [node.expressions[0]]
+    if isinstance(node, exp.Paren | exp.Sum | exp.Max | exp.Min | exp.Neg | exp.Nullif | exp.Window):
+        return [node.this]
     if isinstance(node, exp.Coalesce):
-        return _whole(context, node.this, level) and all(_whole(context, e, level) for e in node.expressions)
+        return [node.this, *node.expressions]
     if isinstance(node, exp.Case):
-        ends = [b.args["true"] for b in node.args["ifs"]] + ([node.args["default"]] if node.args.get("default") else [])
-        return all(_whole(context, e, level) for e in ends)
+        default = node.args.get("default")
+        return [b.args["true"] for b in node.args["ifs"]] + ([default] if default is not None else [])
     if isinstance(node, exp.Add | exp.Sub | exp.Mul | exp.Div):
-        return _whole(context, node.this, level) and _whole(context, node.expression, level)
-    if isinstance(node, exp.Column):
-        ref = context.statement.ref(node)
-        if ref is not None:
-            return "INT" in ref.column.type.upper() or (
-                ref.column.kind == "boolean" and DIALECTS[context.engine].booleans_are_whole
-            )
+        return [node.this, node.expression]
+    return []
+
+
+def _whole_column(context: ReviewContext, node: exp.Column, level: Level) -> bool:
+    ref = context.statement.ref(node)
+    if ref is None:
         return context.statement.once("whole", node, level, False, lambda: _behind(context, node, level))
-    return False
+    counts = ref.column.kind == "boolean" and DIALECTS[context.engine].booleans_are_whole
+    return counts or "INT" in ref.column.type.upper()
 
 
 def _behind(context: ReviewContext, node: exp.Expr, level: Level) -> bool:

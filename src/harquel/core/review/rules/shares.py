@@ -13,7 +13,7 @@ from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.known import known_of
 from harquel.core.review.rules.rule import rule
-from harquel.core.review.statement import called
+from harquel.core.review.statement import Level, called
 
 CODE = "wrong-whole"
 
@@ -21,27 +21,32 @@ CODE = "wrong-whole"
 @rule(CODE)
 def shares(context: ReviewContext) -> list[Finding]:
     """One finding for each whole, a query of its own that is divided by, over other rows than its part."""
-    found: list[Finding] = []
     outer = context.statement.outer
-    for level in context.statement.levels:
-        if level.role != "scalar" or level.parent is not outer or not isinstance(_parent(level.select), exp.Div):
-            continue
-        times = {c.ref.key for c in outer.conditions if c.ref and is_temporal(c.ref.column)}
-        inside = {c.ref.key for c in level.conditions if c.ref is not None}
-        if any(c.other is not None for c in level.conditions):
-            continue  # it is another whole for each row
-        tables = {p.table.name for p in level.parts.values() if p.table}
-        missing = sorted(t for t in times if t not in inside and t[0] in tables)
-        if missing:
-            limited = f"{missing[0][0]}.{missing[0][1]}"
-            message = f"The whole is counted over all times; the part only where {limited} is limited."
-            found.append(context.finding(CODE, "error", message, "Give the whole the same limit.", level.select))
-            continue
-        extra = {k for c in level.conditions for k in known_of(c)} - {k for c in outer.conditions for k in known_of(c)}
-        if "is not null" in {k[2] for k in extra}:
-            message = "The whole leaves out rows that the part may hold."
-            found.append(context.finding(CODE, "warning", message, "Count the whole over the same rows.", level.select))
-    return found
+    wholes = [
+        level for level in context.statement.levels
+        if level.role == "scalar" and level.parent is outer and isinstance(_parent(level.select), exp.Div)
+        # One that names the row outside is another whole for each row.
+        and all(c.other is None for c in level.conditions)
+    ]  # fmt: skip
+    return [found for whole in wholes if (found := _other_rows(context, whole)) is not None]
+
+
+def _other_rows(context: ReviewContext, whole: Level) -> Finding | None:
+    """Whether a whole is taken over other times, or over fewer rows, than the query that divides by it."""
+    outer = context.statement.outer
+    times = {c.ref.key for c in outer.conditions if c.ref and is_temporal(c.ref.column)}
+    inside = {c.ref.key for c in whole.conditions if c.ref is not None}
+    tables = {p.table.name for p in whole.parts.values() if p.table}
+    missing = sorted(t for t in times - inside if t[0] in tables)
+    if missing:
+        limited = f"{missing[0][0]}.{missing[0][1]}"
+        message = f"The whole is counted over all times; the part only where {limited} is limited."
+        return context.finding(CODE, "error", message, "Give the whole the same limit.", whole.select)
+    asked, taken = ({k for c in level.conditions for k in known_of(c)} for level in (outer, whole))
+    if any(k[2] == "is not null" for k in taken - asked):
+        message = "The whole leaves out rows that the part may hold."
+        return context.finding(CODE, "warning", message, "Count the whole over the same rows.", whole.select)
+    return None
 
 
 def _parent(node: exp.Expr) -> exp.Expr | None:

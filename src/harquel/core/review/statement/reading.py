@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Literal
 
 from sqlglot import exp
 
@@ -73,28 +74,26 @@ class _Reader:
             self._part(from_.this, "from", level)
         joins = node.args.get("joins") or ()
         for join in joins:
-            side = (join.side or join.kind or "").lower() or ("inner" if join.args.get("on") else "cross")
-            side = "inner" if side in ("inner", "outer") or join.args.get("using") else side
-            self._part(join.this, side, level)
-        group = node.args.get("group")
+            self._part(join.this, _side(join), level)
+        group, order = node.args.get("group"), node.args.get("order")
         level.groups = [self._grouped(g, level) for g in group.expressions] if group is not None else []
-        order = node.args.get("order")
         level.order = list(order.expressions) if order is not None else []
         level.limit = _limit(node)
         if level.limit is None and above is not None:
             level.limit = _limit(above)
-        where, having = node.args.get("where"), node.args.get("having")
-        if where is not None:
-            self._conditions.split(where.this, Spot(level, "where"))
+        self._tests(node.args.get("where"), "where", level)
         for join in joins:
             if join.args.get("on") is not None:
                 self._conditions.split(join.args["on"], Spot(level, "on"))
-        if having is not None:
-            self._conditions.split(having.this, Spot(level, "having"))
+        self._tests(node.args.get("having"), "having", level)
         for place in (*node.expressions, order, group):
             if place is not None:
                 self._inside(place, level)
         return level
+
+    def _tests(self, node: exp.Expr | None, place: Literal["where", "having"], level: Level) -> None:
+        if node is not None:
+            self._conditions.split(node.this, Spot(level, place))
 
     def _part(self, node: exp.Expr, side: str, level: Level) -> None:
         alias = node.alias_or_name.casefold()
@@ -145,6 +144,12 @@ class _Reader:
                 self._conditions.split(branch.this, Spot(level, "case", search=False))
             else:
                 self._conditions.compare("=", node.this, branch.this, branch, Spot(level, "case", either=True))
+
+
+def _side(join: exp.Join) -> str:
+    """What a join keeps of what has no partner, or `cross` where nothing ties the two."""
+    side = (join.side or join.kind or "").lower() or ("inner" if join.args.get("on") else "cross")
+    return "inner" if side in ("inner", "outer") or join.args.get("using") else side
 
 
 def _limit(node: exp.Expr) -> int | None:

@@ -1,0 +1,136 @@
+"""The same answer said otherwise: by the other side of the question's very instant, by a key where a name may not be
+seen, by a text that was put together. And what comes close to that and is another answer.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from harquel.core.domain.catalog import Catalog
+from harquel.core.reading import Reading, at_the_edge, by_keys
+from harquel.testing.scripted import Scripted
+from harquel.testing.sources import NOW, ask, expected, scanned
+from tests.core.conftest import Make
+from tests.core.test_control import Reader, read
+
+NOON = "2026-09-14 10:00:00"
+YEAR_AGO = "2025-09-14 10:00:00"
+A_SECOND_LATER = "2026-09-14 10:00:01"
+
+
+@pytest.fixture(scope="module")
+def catalog(ferries: Path) -> Catalog:
+    return scanned(ferries)
+
+
+def compared(make: Make, draft: str, words: str, **reading: Any) -> tuple[bool | None, str]:
+    found = ask(read(make(Scripted(draft)), Reader(json.dumps({**reading, "words": words}))), words)
+    assert found.second_opinion is not None
+    return found.second_opinion.agrees, found.second_opinion.said
+
+
+def edges(now: dt.datetime = NOW, **reading: Any) -> list[dict[str, Any]]:
+    given = Reading.model_validate({"rows": "sailing", **reading})
+    return [one.told() for one in at_the_edge(given, now)]
+
+
+def test_only_the_very_instant_of_the_question_has_another_side() -> None:
+    def untils(*ends: str) -> list[list[str]]:
+        found = edges(during=[{"from": "2025-01-01", "until": end} for end in ends])
+        return [[time["until"] for time in one["during"]] for one in found]
+
+    assert untils(NOON) == [[A_SECOND_LATER]]
+    assert untils(A_SECOND_LATER) == [[NOON]]
+    later = "2025-09-14 10:00:01"
+    assert untils(NOON, YEAR_AGO) == [[A_SECOND_LATER, later], [A_SECOND_LATER, YEAR_AGO], [NOON, later]]
+    # A whole day, another time of day, no end at all; the end of time, and nonsense.
+    for end in ("2026-09-14", "2026-09-14 09:59:59", "2026-09-14 10:00:02", "9999-12-31 23:59:59", "soon"):
+        assert untils(end) == []
+    assert edges(during=[{"from": NOON}]) == []
+    assert untils(NOON, NOON, NOON) == [], "more ways than anybody tries"
+    # A question that is asked at midnight has whole days.
+    assert edges(NOW.replace(hour=0), during=[{"until": "2026-09-14"}]) == []
+    days = {"figure": "average", "of": "today", "since": "scheduled_departure", "unit": "days"}
+    assert [one["figures"][0]["of"] for one in edges(figures=[days])] == ["now"]
+    assert edges(figures=[days | {"unit": "hours"}]) == [], "ten hours are no matter of opinion"
+
+
+COUNT = "SELECT COUNT(*) AS n FROM sailing WHERE scheduled_departure >= '2026-01-01' AND scheduled_departure {} '{}'"
+
+
+@pytest.mark.parametrize(("ends", "agrees"), [
+    (("<", NOON), True), (("<=", NOON), True), (("<", A_SECOND_LATER), True),
+    (("<", "2026-09-14"), False), (("<", "2026-09-14 12:00:00"), False), (("<", "2026-09-15"), False),
+])  # fmt: skip
+def test_a_draft_may_count_the_instant_of_the_question_or_not(make: Make, ends: tuple[str, str], agrees: bool) -> None:
+    found, said = compared(make, COUNT.format(*ends), "Sailings this year until now", rows="sailing",
+                           figures=[{"figure": "count"}], during=[{"from": "2026-01-01", "until": NOON}])  # fmt: skip
+    assert found is agrees, said
+
+
+HIDDEN = {("crew_member", "name"), ("customer", "name"), ("customer", "id")}
+
+
+def keyed(catalog: Catalog, **reading: Any) -> Reading:
+    given = Reading.model_validate(reading)
+    return by_keys(given, catalog, lambda table, column: (table.name, column.name) in HIDDEN)
+
+
+def test_a_name_that_may_not_be_seen_gives_way_to_a_key_that_may(catalog: Catalog) -> None:
+    found = keyed(catalog, rows="crew_member", show=["crew_member.name", "rank"], order=[{"by": "crew_member.name"}])
+    assert (found.show, found.order[0].by) == (("crew_member.id", "rank"), "crew_member.id")
+    chief = "manager_id>crew_member.name"
+    found = keyed(catalog, rows="crew_member", figures=[{"figure": "count"}], per=[{"column": chief}])
+    assert found.per[0].column == "manager_id>crew_member.id"
+    # Where the key is hidden too, where nothing is, and where the name leads nowhere, it stays as it was.
+    for rows, name in (("customer", "customer.name"), ("vessel", "vessel.name"), ("vessel", "customer.name")):
+        given = Reading.model_validate({"rows": rows, "show": [name]})
+        assert keyed(catalog, rows=rows, show=[name]) == given
+
+
+def test_who_may_not_be_named_is_told_by_a_key(make: Make) -> None:
+    led = "SELECT manager_id, {} AS n FROM crew_member WHERE manager_id > 0 GROUP BY manager_id ORDER BY n DESC LIMIT 1"
+    most = {"rows": "crew_member", "figures": [{"figure": "count"}], "per": [{"column": "manager_id>crew_member.name"}]}
+    # Chief 1 leads eleven people, chief 11 one: a key is no figure, whichever way round.
+    least = led.replace(" DESC", "")
+    for draft, agrees in ((led, True), (led.replace("{}", "{} + 1"), False), (least, False)):
+        found, said = compared(make, draft.format("COUNT(*)"), "Who leads the most people", **most, top=1,
+                               order=[{"by": 0, "descending": True}])  # fmt: skip
+        assert found is agrees, said
+
+
+def test_what_tells_a_group_is_no_figure_of_it(make: Make, ferries: Path) -> None:
+    """One row, the two numbers crosswise: five incidents of severity 2, or two of severity 5."""
+    most = {"rows": "incident", "figures": [{"figure": "count"}], "per": [{"column": "severity"}],
+            "order": [{"by": 0, "descending": True}], "top": 1}  # fmt: skip
+    crosswise = "SELECT {}, {} FROM incident GROUP BY 1 ORDER BY 2 LIMIT 1"
+    inner = "SELECT s, n FROM (SELECT {} AS s, {} AS n FROM incident GROUP BY 1) AS g LIMIT 1"
+    plain = "SELECT severity, COUNT(*) AS n FROM incident GROUP BY severity ORDER BY n DESC LIMIT 1"
+    agreed, said = compared(make, plain, "Which severity is the most frequent", **most)
+    assert agreed is True, said
+    ((severity, count),) = expected(ferries, plain)
+    for draft in (crosswise, inner):
+        turned = draft.format(f"severity + {count} - severity", f"COUNT(*) * 0 + {severity}")
+        agreed, said = compared(make, turned, "Which severity is the most frequent", **most)
+        assert agreed is False, said
+
+
+TAKEN = """SELECT {} AS vessel, COUNT(*) AS n FROM sailing s JOIN vessel v ON v.id = s.vessel_id
+GROUP BY v.id, v.name, v.code"""
+
+
+@pytest.mark.parametrize(("called", "agrees"), [
+    ("v.name || ' (' || v.code || ')'", True), ("v.code || ' ' || v.name", True), ("('Ship ' || (v.name))", True),
+    # What goes into it is another row's, or is not there, or is worked out.
+    ("v.code || ' ' || v.code", False), ("v.status || ' ' || v.built_year", False),
+    ("'Ship ' || UPPER(v.name)", False), ("'Ship'", False),
+])  # fmt: skip
+def test_a_text_that_holds_the_name_says_which_row_it_is(make: Make, called: str, agrees: bool) -> None:
+    found, said = compared(make, TAKEN.format(called), "Sailings of each vessel", rows="sailing",
+                           figures=[{"figure": "count"}], per=[{"column": "vessel.name"}])  # fmt: skip
+    assert found is agrees, said
