@@ -198,7 +198,8 @@ def test_a_table_is_described_and_its_columns_withheld_in_one_edit(steward: Harq
     edited = steward.send(
         describing.edit_table(
             "rough", "berth", text="Where a ship lies.", columns={
-                "label": {"synonyms": ["sign"], "exposed": False}, "max_length_m": {"unit": "metres", "personal": True},
+                "label": {"synonyms": ["sign"], "exposed": False},
+                "max_length_m": {"unit": "metres", "adds_up": False, "personal": True},
             },
         )
     )  # fmt: skip
@@ -208,7 +209,8 @@ def test_a_table_is_described_and_its_columns_withheld_in_one_edit(steward: Harq
     settled(steward, "rough")
     seen = next(t for t in steward.catalog("rough").tables if t.name == "berth")
     assert [c.name for c in seen.columns] == ["id", "harbour_id", "max_length_m"]
-    assert (seen.columns[2].samples, seen.columns[2].low, seen.columns[2].unit) == ([], None, "metres")
+    longest = seen.columns[2]
+    assert (longest.samples, longest.low, longest.unit, longest.adds_up) == ([], None, "metres", False)
     steward.send(
         describing.edit_table(
             "rough", "berth", columns={"label": {"exposed": True}, "max_length_m": {"personal": False}}

@@ -18,7 +18,7 @@ const emit = defineEmits<{ changed: [table: CatalogTable] }>()
 
 const text = ref('')
 const editing = ref<string | null>(null)
-const draft = ref({ text: '', unit: '', synonyms: '', codes: '', exposed: true, personal: false })
+const draft = ref({ text: '', unit: '', synonyms: '', codes: '', adds_up: true, exposed: true, personal: false })
 const { busy: saving, problem, doing } = useDoing()
 const input = 'w-full rounded border border-line bg-paper px-2 py-1.5 text-sm'
 
@@ -39,7 +39,7 @@ function open(column: CatalogColumn): void {
   editing.value = column.name
   draft.value = {
     text: column.text, unit: column.unit ?? '', synonyms: column.synonyms.join(', '),
-    codes: Object.entries(column.codes).map(([k, v]) => `${k} = ${v}`).join('\n'), exposed: column.exposed, personal: column.personal,
+    codes: Object.entries(column.codes).map(([k, v]) => `${k} = ${v}`).join('\n'), adds_up: column.adds_up, exposed: column.exposed, personal: column.personal,
   }
   opened.value = JSON.stringify(draft.value)
 }
@@ -52,6 +52,7 @@ function saveColumn(column: CatalogColumn): Promise<void> {
   const d = draft.value
   const codes = Object.fromEntries(d.codes.split('\n').filter((l) => l.includes('=')).map((l) => [l.slice(0, l.indexOf('=')).trim(), l.slice(l.indexOf('=') + 1).trim()]))
   const edit: Record<string, unknown> = { text: d.text, unit: d.unit, synonyms: d.synonyms.split(',').map((s) => s.trim()).filter(Boolean), codes }
+  if (d.adds_up !== column.adds_up) edit.adds_up = d.adds_up
   if (d.exposed !== column.exposed) edit.exposed = d.exposed
   if (d.personal !== column.personal) edit.personal = d.personal
   return save(column.name, { columns: { [column.name]: edit } })
@@ -74,7 +75,7 @@ function saveColumn(column: CatalogColumn): Promise<void> {
           <span class="min-w-0 font-mono text-sm break-words" :class="column.exposed ? '' : 'text-faint line-through'">{{ column.name }}<span v-if="column.primary_key" class="text-faint"> key</span></span>
           <span class="min-w-0 truncate text-sm text-faint">{{ column.type.toLowerCase() }}</span>
           <span class="min-w-0 text-sm break-words">
-            {{ column.text || column.comment }}<template v-if="column.unit"> ({{ column.unit }})</template>
+            {{ column.text || column.comment }}<template v-if="column.unit || !column.adds_up"> ({{ [column.unit, column.adds_up ? '' : 'does not add up'].filter(Boolean).join(', ') }})</template>
             <span class="block text-faint">{{ Object.keys(column.codes).length ? Object.entries(column.codes).map(([k, v]) => `${k} = ${v}`).join(', ') : seen(column) }}</span>
           </span>
         </button>
@@ -84,6 +85,7 @@ function saveColumn(column: CatalogColumn): Promise<void> {
           <label class="text-sm">Also called, with commas<input v-model="draft.synonyms" :class="[input, 'mt-1']" /></label>
           <label class="text-sm sm:col-span-2">Codes, one a line as “X = cancelled”<textarea v-model="draft.codes" rows="3" :class="[input, 'mt-1 font-mono']" /></label>
           <div class="flex flex-wrap gap-x-6 gap-y-2 text-sm sm:col-span-2">
+            <label class="flex items-center gap-2"><input v-model="draft.adds_up" type="checkbox" /> adds up<span class="text-faint">(not a price, a level, a counter)</span></label>
             <label class="flex items-center gap-2"><input v-model="draft.exposed" type="checkbox" /> exposed</label>
             <label class="flex items-center gap-2"><input v-model="draft.personal" type="checkbox" /> personal<span v-if="column.proposed_personal" class="text-faint">(proposed by the scan)</span></label>
           </div>
