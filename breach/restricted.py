@@ -59,7 +59,7 @@ MASK = "UPDATE customer SET email = '•••', joined_on = NULL"
 Server = Postgresql | Mariadb | None
 
 
-@dataclass
+@dataclass(repr=False)
 class Side:
     """One of the two databases, asked under a policy by somebody."""
 
@@ -67,6 +67,10 @@ class Side:
     person: Person
     whole: Catalog
     sandbox: Sandbox
+
+    def __repr__(self) -> str:
+        # What was found to be wrong is said beside it, and read by people.
+        return f"{self.person.name} on {self.whole.engine}"
 
     @cached_property
     def visible(self) -> Catalog:

@@ -84,7 +84,8 @@ def readings(draw: st.DrawFn) -> Reading:
         first = {"per": DATED[rows], "unit": draw(st.sampled_from(["day", "month"])), "by": f"{rows}.id"}
         made |= {"each": {**first, "descending": draw(st.booleans())}}
         made |= {"during": [{"from": "2025-06-01", "until": f"{NOW:%Y-%m-%d %H:%M:%S}"}]}
-    per = [{"column": shown}] * draw(st.integers(0, 1))
+    # What groups are told by and ordered by is theirs, not the rows'.
+    per = [{"column": shown}] * (draw(st.integers(0, 1)) if shown != f"{rows}.id" or "each" not in made else 0)
     return Reading.model_validate(made | {"figures": figures, "per": per, "order": [{"by": p["column"]} for p in per]})
 
 

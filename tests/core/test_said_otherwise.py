@@ -17,6 +17,7 @@ from harquel.testing.scripted import Scripted
 from harquel.testing.sources import NOW, ask, expected, scanned
 from tests.core.conftest import Make
 from tests.core.test_control import Reader, read
+from tests.core.test_second_opinion import rules
 
 NOON = "2026-09-14 10:00:00"
 YEAR_AGO = "2025-09-14 10:00:00"
@@ -134,3 +135,69 @@ def test_a_text_that_holds_the_name_says_which_row_it_is(make: Make, called: str
     found, said = compared(make, TAKEN.format(called), "Sailings of each vessel", rows="sailing",
                            figures=[{"figure": "count"}], per=[{"column": "vessel.name"}])  # fmt: skip
     assert found is agrees, said
+
+
+REFUNDED = "FROM payment WHERE amount_eur > 100 AND refunded_at >= '2025-01-01' AND refunded_at < '2026-01-01'"
+REFUNDS: dict[str, Any] = {
+    "rows": "payment", "show": ["payment.id", "amount_eur"],
+    "only": [{"column": "amount_eur", "is": "more", "values": [100]}],
+    "during": [{"column": "refunded_at", "from": "2025-01-01", "until": "2026-01-01"}],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("draft", "agrees"), [
+    (f"SELECT COUNT(*) AS n, SUM(amount_eur) AS eur {REFUNDED}", True),
+    (f"SELECT MIN(amount_eur) AS least, MAX(amount_eur) AS most, AVG(amount_eur) AS mean {REFUNDED}", True),
+    (f"SELECT n FROM (SELECT COUNT(*) * 3 AS n {REFUNDED} GROUP BY booking_id % 3) AS counted LIMIT 1", False),
+    # One of its figures is another, of other rows, of what the reading does not list; or it is no sum of all.
+    (f"SELECT COUNT(*) AS n, SUM(amount_eur) / 2 AS eur {REFUNDED}", False),
+    (f"SELECT COUNT(*) + 1 AS n {REFUNDED}", False), (f"SELECT COUNT(*) AS n {REFUNDED.replace('100', '90')}", False),
+    (f"SELECT COUNT(*) AS n, SUM(booking_id) AS bookings {REFUNDED}", False),
+    (f"SELECT SUM(amount_eur) AS eur {REFUNDED} GROUP BY refunded_at < '2025-03-01' ORDER BY 1 DESC LIMIT 1", False),
+])  # fmt: skip
+def test_a_draft_may_sum_up_what_the_reading_lists(make: Make, draft: str, agrees: bool) -> None:
+    found, said = compared(make, draft, "Refunds above 100 euros in 2025", **REFUNDS)
+    assert found is agrees, said
+
+
+OPEN = "SELECT id, {} AS days_open FROM maintenance_order WHERE closed_on IS NULL AND opened_on < '2026-08-15'"
+
+
+@pytest.mark.parametrize(("days", "confirmed"), [
+    ("julianday('2026-09-14') - julianday(opened_on)", True), ("julianday(opened_on)", False),
+    ("julianday('2026-09-15') - julianday(opened_on)", False),
+])  # fmt: skip
+def test_how_long_ago_it_was_is_confirmed_where_rows_were_chosen_by_it(make: Make, days: str, confirmed: bool) -> None:
+    given = {"rows": "maintenance_order", "show": ["maintenance_order.id"], "words": "Orders open … more than 30 days",
+             "idle": ["for"], "only": [{"column": "closed_on", "is": "empty"},
+                      {"column": "opened_on", "is": "less", "values": ["2026-08-15"]}]}  # fmt: skip
+    found = ask(read(make(Scripted(OPEN.format(days))), Reader(json.dumps(given))), "Orders open for more than 30 days")
+    assert found.second_opinion is not None
+    assert found.second_opinion.agrees, found.second_opinion.said
+    assert ("unconfirmed" not in rules(found)) is confirmed, rules(found)
+
+
+LONGEST = """SELECT id, julianday(closed_on) - julianday(opened_on) AS days FROM maintenance_order
+WHERE closed_on IS NOT NULL ORDER BY days DESC LIMIT 1"""
+TOOK_LONGEST: dict[str, Any] = {
+    "rows": "maintenance_order", "show": ["maintenance_order.id", {"of": "closed_on", "since": "opened_on"}],
+    "only": [{"column": "closed_on", "is": "empty", "not": True}], "order": [{"by": 1, "descending": True}],
+    "words": "Which order took the longest",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("given", "doubted"), [
+    ({**TOOK_LONGEST, "top": 1}, False),
+    # Nobody asked for one alone, or it is not the same.
+    (TOOK_LONGEST, True), ({**TOOK_LONGEST, "top": 2}, True),
+])  # fmt: skip
+def test_what_is_level_with_the_last_row_is_told_and_no_doubt_where_two_ways_agree(
+    make: Make, given: dict[str, Any], doubted: bool
+) -> None:
+    found = ask(read(make(Scripted(LONGEST)), Reader(json.dumps(given))), "Which order took the longest?")
+    assert found.answer is not None
+    assert ("result-ties" in rules(found)) is doubted
+    assert ("is level with the last one shown" in found.answer.text) is not doubted
+    assert (found.trust == "clear") is not doubted
+    # What is told and no doubt is no reason to draft again.
+    assert len(found.attempts) == 1 + doubted

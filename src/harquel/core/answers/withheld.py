@@ -68,6 +68,8 @@ def _asked_for(question: str, gone: Iterable[list[Column]], open_stems: set[str]
 
 
 def _wants_all(draft: str, engine: str) -> bool:
+    if "*" not in draft:
+        return False
     try:
         trees = parse(draft, engine)
     except ParseFault:

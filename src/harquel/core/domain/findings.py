@@ -26,6 +26,8 @@ COVERAGE: Final = frozenset(
 """What may have been meant so: they count as long as no second way to the same rows says otherwise."""
 REPEATED: Final = frozenset({"multiplied"})
 """What a control cannot have in it, which repeats no row: it counts no longer where one comes to the same rows."""
+TOLD: Final = frozenset({"result-ties"})
+"""True of an answer that is right: it is told beside it, and doubts it only where no second way comes to the same."""
 RETIRED: Final = frozenset(
     (
         "another-key bound comparison-turned counted-often default-filter direction distinct-missing either-for-both "

@@ -17,6 +17,7 @@ from harquel.core.guard import TextRuling
 from harquel.core.inquiry.called import Called, called
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.other_names import Names, renamed
+from harquel.core.inquiry.summed_up import sums_up
 from harquel.core.reading import NoControl, Reading, control
 from harquel.core.reading.otherwise import Part, beneath, parts_of
 from harquel.core.review.statement import Statement, statement_of
@@ -81,6 +82,7 @@ def _alike(
             found = _in_other_forms(course, first, one, other, reading)
             # Without the figure by which its rows were chosen it is the same as far as it goes.
             found = found or _lesser(agreement(first, other, keys, reading.asked_for(), True, apart))
+            found = found or (sums_up(first, one, other) if reading.show else None)
         if found is not None:
             return found
         if len(first.rows) != len(other.rows):

@@ -7,7 +7,7 @@ from typing import Literal
 from harquel.core.answers import cited_measures, decimals_of, read_back, roles_of, units_of, word
 from harquel.core.answers.withheld import CODE as WITHHELD
 from harquel.core.answers.withheld import withheld_from
-from harquel.core.domain.findings import Finding
+from harquel.core.domain.findings import TOLD, Finding
 from harquel.core.domain.inquiry import Answer, Caveat, ResultColumn, ResultTable
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
@@ -35,7 +35,7 @@ def fill_answer(course: Course, candidate: Candidate, findings: list[Finding]) -
         table = table_of(course, ruled, result)
         doubtful = [*by_weight(findings), *silence(course)]
         inquiry.answer = Answer(
-            text=f"{word(table, notes.known_units)}{_why_none(findings)}{_left_out(findings)}",
+            text=f"{word(table, notes.known_units)}{_why_none(findings)}{_told(findings)}",
             caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
             sql=ruled.statement.sql, read_back=read_back(statement, notes, language(course)),
             explanation=candidate.said.explanation, table=table, measures=cited_measures(statement, notes),
@@ -49,9 +49,9 @@ def _why_none(findings: list[Finding]) -> str:
     return f" {said}" if 0 < len(said) <= _READABLE else ""
 
 
-def _left_out(findings: list[Finding]) -> str:
-    """That not everything is shown although everything was wanted."""
-    return next((f" {f.message}" for f in findings if f.rule == WITHHELD and f.severity == "info"), "")
+def _told(findings: list[Finding]) -> str:
+    """That not everything is shown although everything was wanted, or that what was cut off is level with it."""
+    return "".join(f" {f.message}" for f in findings if f.rule in TOLD | {WITHHELD} and f.severity == "info")
 
 
 def language(course: Course) -> Literal["en", "de"]:

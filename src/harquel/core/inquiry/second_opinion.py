@@ -17,7 +17,7 @@ from harquel.contract import events
 from harquel.core.answers import read_back
 from harquel.core.answers.agreement import Agreement, agreement, difference
 from harquel.core.briefing import Briefing
-from harquel.core.domain.findings import COVERAGE, REPEATED, Finding
+from harquel.core.domain.findings import COVERAGE, REPEATED, TOLD, Finding
 from harquel.core.domain.inquiry import Attempt, Draft, SecondOpinion
 from harquel.core.domain.result import Result
 from harquel.core.domain.statements import DraftedStatement
@@ -194,7 +194,10 @@ class SecondWay:
             COVERAGE | (REPEATED if opinion.reading is not None else frozenset()) if same.whole else frozenset()
         )
         settled = [f.rule for f in candidate.doubts if f.rule in outweighed]
-        candidate.findings = [replace(f, severity="info") if f.rule in outweighed else f for f in candidate.findings]
+        # That so many were wanted is what a reading says; of two drafts both may have cut where nobody asked for it.
+        wanted = self._reading is not None and self._reading.top is not None
+        told = outweighed | (TOLD if same.whole and wanted else frozenset())
+        candidate.findings = [replace(f, severity="info") if f.rule in told else f for f in candidate.findings]
         if settled:
             opinion.said += f"; settled by that: {', '.join(dict.fromkeys(settled))}"
 

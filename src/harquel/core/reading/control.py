@@ -321,10 +321,11 @@ class _Statement:
     def _leading_somewhere(self, name: str) -> None:
         """Only rows from which keys lead to that column: what is told apart is things, and none is no thing."""
         way = way_to(name, self.rows.base, self.place.catalog)
-        first = next((step for step in way.steps if step.loose), None)
-        if first is not None:
-            before = way.steps[: way.steps.index(first)]
-            held = column_of(self.rows.joined(Way(before, first.table, way.column)), first.key.columns[0])
+        # What the last of them leads to is there only where all before it lead somewhere.
+        last = next((number for number, step in reversed([*enumerate(way.steps)]) if step.loose), None)
+        if last is not None:
+            loose = way.steps[last]
+            held = column_of(self.rows.joined(Way(way.steps[:last], loose.table, way.column)), loose.key.columns[0])
             self.rows.where.append(exp.Not(this=exp.Is(this=held, expression=exp.Null())))
 
     def _group(self, per: Per) -> exp.Expr:

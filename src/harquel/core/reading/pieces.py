@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import reduce
+from functools import lru_cache, reduce
 from typing import Final
 
 from sqlglot import exp
@@ -68,24 +68,30 @@ def parts_of(test: exp.Expr) -> list[exp.Expr]:
 def noted(text: str, engine: str) -> exp.Expr:
     """A condition or figure of the notes as it is written there. Raises NoControl."""
     try:
-        (tree,) = parse(f"SELECT {text}", engine)
+        (tree,) = _read(text, engine)
     except (ParseFault, ValueError) as fault:
         raise NoControl(f"The notes say {text!r}, which is no SQL: {fault}") from fault
     alone = isinstance(tree, exp.Select) and len(tree.expressions) == 1 and tree.args.get("from_") is None
     found: exp.Expr = tree.expressions[0] if alone else tree
     if not alone or found.find(exp.Query):
         raise NoControl(f"The notes say {text!r}, which looks into other queries.")
-    return found
+    return found.copy()
+
+
+@lru_cache(maxsize=500)
+def _read(text: str, engine: str) -> list[exp.Expr]:
+    """The same pieces are wanted for question after question; whoever changes one takes a copy."""
+    return parse(f"SELECT {text}", engine)
 
 
 def written(text: str, engine: str, **names: exp.Expr) -> exp.Expr:
     """A piece of the engine's SQL in which names stand for parts."""
-    (tree,) = parse(f"SELECT {text}", engine)
+    (tree,) = _read(text, engine)
 
     def own(node: exp.Expr) -> exp.Expr:
         return names[node.name].copy() if isinstance(node, exp.Column) and node.name in names else node
 
-    found: exp.Expr = tree.expressions[0].transform(own)
+    found: exp.Expr = tree.expressions[0].copy().transform(own)
     return found
 
 

@@ -121,9 +121,10 @@ class Rows:
         return exp.column(identifier(way.column.name), identifier(self.joined(way)))
 
     def meant(self, name: str) -> tuple[exp.Column, Table, Column]:
-        """The same with what it means."""
+        """The same with what it means. What lies behind a key that may point at nothing may be nothing, too."""
         way = way_to(name, self.base, self.place.catalog)
-        return self.column(name), way.table, way.column
+        loose = any(step.loose for step in way.steps)
+        return self.column(name), way.table, replace(way.column, nullable=True) if loose else way.column
 
     def joined(self, way: Way) -> str:
         """The alias at the end of a way, whose tables are joined once."""
@@ -165,6 +166,10 @@ class Rows:
             raise NoControl("A condition is on a column, a worth, rows that point here (has), or one of several (any).")
         if given.any:
             found: exp.Expr = exp.Paren(this=reduce(either, map(self.condition, given.any)))
+            if given.turned:
+                # What is empty meets none of them, and so belongs to what does not.
+                none = exp.Case(ifs=[exp.If(this=found, true=exp.Literal.number(0))], default=exp.Literal.number(1))
+                return exp.EQ(this=none, expression=exp.Literal.number(1))
         elif given.has is not None:
             return self._has(given)
         elif given.worth is not None:

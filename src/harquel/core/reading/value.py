@@ -7,6 +7,7 @@ words of the question that it stands for, with `…` between words that stand ap
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from typing import Annotated, Any, Final, Literal
 
@@ -14,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 MOST: Final = 24
 """Parts of a kind that a reading may have."""
+_BEFORE: Final = frozenset({"less", "at most"})
 Name = Annotated[str, Field(min_length=1, max_length=300)]
 Words = Annotated[str, Field(max_length=300)]
 Plain = str | int | float | bool | None
@@ -243,6 +245,11 @@ class Reading(_Said):
             Worth(of=Inner(rows=c.has, key=c.key, only=c.only, during=c.during)) for c in self.only
             if c.has is not None and (c.at_least is not None or c.at_most is not None)
         ]  # fmt: skip
+        # How long ago it was, where that is what rows were chosen by: open for more than thirty days.
+        chosen += [
+            Worth(of="today", since=c.column) for c in self.only
+            if c.column is not None and c.how in _BEFORE and not c.turned and any(map(_instant, c.values))
+        ]  # fmt: skip
         if not chosen or not self.show or self.distinct or self.tally:
             return None
         return self.model_copy(update={"show": (*self.show, *chosen)})
@@ -268,8 +275,10 @@ class Reading(_Said):
     def first_rows(self) -> Each | None:
         """The rows from which alone figures are worked out, where it is not the first groups that are given."""
         each = self.each
-        of_groups = each is None or isinstance(each.by, int) or each.by in {per.column for per in self.per}
-        return None if of_groups or not self.figures else each
+        if each is None or isinstance(each.by, int) or not self.figures:
+            return None
+        told = {per.column.removeprefix(f"{self.rows}.") for per in self.per}
+        return None if each.by.removeprefix(f"{self.rows}.") in told else each
 
     def _choosing(self) -> set[int]:
         """The figures by which groups are chosen."""
@@ -322,6 +331,11 @@ class Reading(_Said):
         parts += [one for one in self._standards() if one.only or one.during]
         parts += [self] if self.empty or self.each is not None or self.distinct or self.tally else []
         yield from (part.words for part in parts if part.words)
+
+
+def _instant(value: Plain) -> bool:
+    """Whether it is a day or a time, as ISO 8601 writes it."""
+    return isinstance(value, str) and re.match(r"\d{4}-\d\d-\d\d", value) is not None
 
 
 def _inner(worth: Worth | None) -> Iterator[Inner]:
