@@ -8,9 +8,7 @@ from __future__ import annotations
 
 import datetime as dt
 import random
-import sqlite3
 from collections.abc import Callable, Iterable
-from pathlib import Path
 from typing import Any
 
 from harquel.core.domain.notes import Notes
@@ -29,12 +27,13 @@ COLUMNS = {
 }  # fmt: skip
 DATED = {"trip": "left_at", "cargo": "loaded_at"}
 _STRUCTURE = """
-CREATE TABLE harbour (id INTEGER PRIMARY KEY, name TEXT NOT NULL);
-CREATE TABLE ship (id INTEGER PRIMARY KEY, name TEXT NOT NULL, harbour_id INTEGER REFERENCES harbour, built INTEGER);
-CREATE TABLE trip (id INTEGER PRIMARY KEY, ship_id INTEGER REFERENCES ship, left_at TIMESTAMP,
-    back_at TIMESTAMP, status TEXT NOT NULL, fare INTEGER, places INTEGER NOT NULL);
-CREATE TABLE cargo (id INTEGER PRIMARY KEY, trip_id INTEGER NOT NULL REFERENCES trip, kind TEXT, tons INTEGER,
-    loaded_at TIMESTAMP);
+CREATE TABLE harbour (id INTEGER PRIMARY KEY, name VARCHAR(20) NOT NULL);
+CREATE TABLE ship (id INTEGER PRIMARY KEY, name VARCHAR(20) NOT NULL, harbour_id INTEGER, built INTEGER,
+    FOREIGN KEY (harbour_id) REFERENCES harbour (id));
+CREATE TABLE trip (id INTEGER PRIMARY KEY, ship_id INTEGER, left_at TIMESTAMP NULL, back_at TIMESTAMP NULL,
+    status VARCHAR(1) NOT NULL, fare INTEGER, places INTEGER NOT NULL, FOREIGN KEY (ship_id) REFERENCES ship (id));
+CREATE TABLE cargo (id INTEGER PRIMARY KEY, trip_id INTEGER NOT NULL, kind VARCHAR(9), tons INTEGER,
+    loaded_at TIMESTAMP NULL, FOREIGN KEY (trip_id) REFERENCES trip (id));
 """
 
 
@@ -71,15 +70,13 @@ class Interpreted:
         ]  # fmt: skip
         self._by_id = {t: {row["id"]: row for row in rows} for t, rows in self.tables.items()}
 
-    def written(self, path: Path) -> Path:
-        """The same as a database."""
-        with sqlite3.connect(path) as database:
-            database.executescript(_STRUCTURE)
-            for table, rows in self.tables.items():
-                marks = ", ".join("?" * len(COLUMNS[table]))
-                database.executemany(f"INSERT INTO {table} VALUES ({marks})", [tuple(r.values()) for r in rows])
-        database.close()
-        return path
+    def written(self) -> list[str]:
+        """The same as statements that make a database of it, in every dialect."""
+        found = [statement.strip() for statement in _STRUCTURE.split(";") if statement.strip()]
+        for table, rows in self.tables.items():
+            lines = [", ".join("NULL" if v is None else repr(v) for v in row.values()) for row in rows]
+            found.append(f"INSERT INTO {table} VALUES ({'), ('.join(lines)})")
+        return found
 
     def rows(self, reading: Row) -> list[tuple[Any, ...]]:
         """What a reading comes to."""
