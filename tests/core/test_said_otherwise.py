@@ -201,3 +201,23 @@ def test_what_is_level_with_the_last_row_is_told_and_no_doubt_where_two_ways_agr
     assert (found.trust == "clear") is not doubted
     # What is told and no doubt is no reason to draft again.
     assert len(found.attempts) == 1 + doubted
+
+
+DEAREST = "SELECT {} FROM booking ORDER BY total_cents{} LIMIT {}"
+TOTALS: dict[str, Any] = {"rows": "booking", "show": ["booking.id", {"of": "total_cents"}],
+                         "order": [{"by": 1, "descending": True}], "top": 12}  # fmt: skip
+
+
+@pytest.mark.parametrize(("shown", "order", "top", "agrees"), [
+    # Which of the level ones come last is chance; those before them, and what they cost, are not.
+    ("id, total_cents", " DESC, id DESC", 12, True), ("id, total_cents", " DESC, id", 12, True),
+    ("id, total_cents", ", id DESC", 12, False), ("id, total_cents + 1", " DESC, id DESC", 12, False),
+    ("id + 1, total_cents", " DESC, id DESC", 12, False), ("customer_id, total_cents", " DESC, id DESC", 12, False),
+    ("id, total_cents", " DESC, id DESC", 11, False), ("id", " DESC, id DESC", 12, False),
+])  # fmt: skip
+def test_which_of_the_level_rows_were_cut_off_is_no_difference(
+    make: Make, shown: str, order: str, top: int, agrees: bool
+) -> None:
+    draft = DEAREST.format(shown, order, top)
+    found, said = compared(make, draft, "12 bookings that cost most", **TOTALS)
+    assert found is agrees, said

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 from itertools import product
 from typing import Any
@@ -83,6 +83,7 @@ def _alike(
             # Without the figure by which its rows were chosen it is the same as far as it goes.
             found = found or _lesser(agreement(first, other, keys, reading.asked_for(), True, apart))
             found = found or (sums_up(first, one, other) if reading.show else None)
+            found = found or _up_to_the_cut(first, one, other, reading, apart)
         if found is not None:
             return found
         if len(first.rows) != len(other.rows):
@@ -170,6 +171,30 @@ def _as_asked(first: Result, other: Result, reading: Reading) -> bool:
 
 def _held(column: list[Any]) -> list[Any]:
     return [value for value in column if value is not None]
+
+
+def _up_to_the_cut(
+    first: Result, one: Statement, other: Result, reading: Reading, apart: Collection[tuple[int, int]]
+) -> Agreement | None:
+    """What agrees but for which of the rows that are level with the last one each of the two has cut off."""
+    ours, theirs = _ordered_by(one), _ranked_by(reading)
+    if ours is None or theirs is None or theirs >= len(other.columns) or len(first.rows) != reading.top:
+        return None
+    held = [columns_of(result)[place] for result, place in ((first, ours), (other, theirs))]
+    if len(other.rows) != reading.top or not same_rows([held[0]], [held[1]], exact=1):
+        return None
+    before, others = (
+        replace(result, rows=[row for row, value in zip(result.rows, ranks, strict=True) if value != ranks[-1]])
+        for result, ranks in zip((first, other), held, strict=True)
+    )
+    return agreement(before, others, (), reading.asked_for(), True, apart) if before.rows else None
+
+
+def _ranked_by(reading: Reading) -> int | None:
+    """The column of a control by which it is decided which of its rows are wanted."""
+    if reading.top is None or reading.both or not reading.order or not isinstance(reading.order[0].by, int):
+        return None
+    return len(reading.per) + reading.order[0].by
 
 
 def _lesser(found: Agreement | None) -> Agreement | None:

@@ -196,7 +196,7 @@ class SecondWay:
         settled = [f.rule for f in candidate.doubts if f.rule in outweighed]
         # That so many were wanted is what a reading says; of two drafts both may have cut where nobody asked for it.
         wanted = self._reading is not None and self._reading.top is not None
-        told = outweighed | (TOLD if same.whole and wanted else frozenset())
+        told = outweighed | (TOLD if wanted else frozenset())
         candidate.findings = [replace(f, severity="info") if f.rule in told else f for f in candidate.findings]
         if settled:
             opinion.said += f"; settled by that: {', '.join(dict.fromkeys(settled))}"
