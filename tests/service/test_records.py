@@ -97,7 +97,7 @@ def test_a_key_creates_once_a_day_and_is_forgotten_after_it(tmp_path: Path) -> N
         from django.utils import timezone
         from harquel.service.access.models import IdempotencyKey, Person, Token
         from harquel.service.idempotency import Once
-        from harquel.service.problems import ProblemError
+        from harquel.service.errors import ProblemError
         token = Token.objects.create(person=Person.objects.create(name="Ada"), name="t", digest="d", scopes=[])
         def said(key, body):
             once = Once(token.pk, key, body)

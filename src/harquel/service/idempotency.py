@@ -10,7 +10,7 @@ from typing import Final
 from django.utils import timezone
 
 from harquel.service.access.models import IdempotencyKey
-from harquel.service.problems import ProblemError
+from harquel.service.errors import ProblemError
 
 _COUNTS = dt.timedelta(hours=24)
 _SWEEP_S: Final = 600.0

@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 from django.db.models import Model, QuerySet
 
 from harquel.contract.queries import PageQuery
-from harquel.service.problems import ProblemError
+from harquel.service.errors import ProblemError
 
 USUAL, MOST = 50, 200
 T = TypeVar("T")

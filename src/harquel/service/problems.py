@@ -1,4 +1,4 @@
-"""Every error that leaves over HTTP is made here: problem details with a stable type and a hint."""
+"""Every error that leaves over HTTP is put into its form here: problem details with a stable type and a hint."""
 
 from __future__ import annotations
 
@@ -15,31 +15,11 @@ from rest_framework.views import set_rollback
 
 from harquel.contract import Problem
 from harquel.core.errors import ComputingError, ConfigurationError, CoreError, SandboxError, SourceError
+from harquel.service.errors import ProblemError, records_trouble
 from harquel.service.masking import masked
 from harquel.service.records.writer import why_not
 
 MEDIA_TYPE = "application/problem+json"
-
-
-class ProblemError(Exception):
-    """An error with a name of its own. Views and actions raise it; it becomes the response."""
-
-    def __init__(
-        self, status: int, name: str, title: str, hint: str = "", headers: dict[str, str] | None = None
-    ) -> None:
-        super().__init__(title)
-        self.problem = Problem(type=f"/problems/{name}", title=title, status=status, hint=hint)
-        self.headers = headers or {}
-
-    @classmethod
-    def of(cls, problem: Problem, headers: dict[str, str] | None = None) -> ProblemError:
-        """Of a problem that was made elsewhere."""
-        return cls(problem.status, problem.type.removeprefix("/problems/"), problem.title, problem.hint, headers)
-
-
-def not_found(what: str, name: str, hint: str = "") -> ProblemError:
-    """There is no such thing, or it is not for the caller: both sound the same."""
-    return ProblemError(404, f"unknown-{what}", f"There is no {what} {name!r} here.", hint)
 
 
 def _from_validation(error: pydantic.ValidationError) -> Problem:
@@ -116,15 +96,6 @@ def problem_for(error: Exception) -> tuple[Problem, dict[str, str]] | None:
     if isinstance(error, CoreError):
         return Problem(type="/problems/failed", title=str(error), status=500, hint=error.hint), {}
     return None
-
-
-def records_trouble(why: str) -> tuple[Problem, dict[str, str]]:
-    """Nothing is answered that cannot be put on record."""
-    problem = Problem(
-        type="/problems/records-unwritable", title=f"The records cannot be written: {why}.", status=503,
-        hint="Tell the operator. Questions are taken again by themselves once there is room.",
-    )  # fmt: skip
-    return problem, {"Retry-After": "10"}
 
 
 def handle(error: Exception, context: dict[str, Any]) -> Response | None:

@@ -11,7 +11,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from harquel.contract import Me, SessionRequest
-from harquel.service.problems import ProblemError
+from harquel.service.errors import ProblemError
 
 from .authentication import SESSION_KEY
 from .models import Token

@@ -7,8 +7,8 @@ from typing import Final
 from django.db.models import Q, QuerySet
 
 from harquel.service.access.caller import Caller
+from harquel.service.errors import not_found
 from harquel.service.operations import Subject
-from harquel.service.problems import not_found
 
 from .models import StoredInquiry
 

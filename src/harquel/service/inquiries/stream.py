@@ -28,11 +28,12 @@ from harquel.service.access.authentication import TokenOrSession
 from harquel.service.access.caller import Caller
 from harquel.service.access.models import Token
 from harquel.service.bus import END
+from harquel.service.errors import ProblemError
 from harquel.service.ledger.models import Entry
 from harquel.service.ledger.shapes import entry_shape
 from harquel.service.operations import perform
 from harquel.service.pages import whole_number
-from harquel.service.problems import MEDIA_TYPE, ProblemError, problem_for
+from harquel.service.problems import MEDIA_TYPE, problem_for
 from harquel.service.records.reading import read
 from harquel.service.runtime import runtime
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from harquel.contract import LedgerKey, LedgerKeys
-from harquel.service.problems import ProblemError
+from harquel.service.errors import ProblemError
 
 from .sealing import Sealer, sealer
 

@@ -17,8 +17,8 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from harquel.service.access.caller import Caller
+from harquel.service.errors import ProblemError
 from harquel.service.idempotency import LONGEST, REPEATED, Once
-from harquel.service.problems import ProblemError
 from harquel.service.sentences import sentences
 
 from .operation import Call, Nothing, Operation, perform

@@ -16,8 +16,8 @@ from pydantic import BaseModel, ConfigDict
 from harquel.contract import Problem
 from harquel.contract.events import EVENTS
 from harquel.service.access.caller import Caller
+from harquel.service.errors import ProblemError
 from harquel.service.idempotency import Once
-from harquel.service.problems import ProblemError
 
 Asked = TypeVar("Asked", bound=BaseModel)
 About = TypeVar("About")

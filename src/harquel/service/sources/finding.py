@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Final
 
 from harquel.service.access.caller import Caller
+from harquel.service.errors import ProblemError, not_found
 from harquel.service.operations import Subject
-from harquel.service.problems import ProblemError, not_found
 from harquel.service.runtime import runtime
 
 from .live import LiveSource

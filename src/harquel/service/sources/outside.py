@@ -11,7 +11,7 @@ from fnmatch import fnmatchcase
 
 from harquel.core.engines import Engine
 from harquel.service.config import REFERENCES, HarquelConfig
-from harquel.service.problems import ProblemError
+from harquel.service.errors import ProblemError
 
 
 def references_let_in(config: HarquelConfig, *texts: str | None) -> None:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from harquel.contract import TokenCreated, TokenRequest
+from harquel.service.errors import ProblemError
 from harquel.service.operations import NO_SUBJECT, Call, operation
-from harquel.service.problems import ProblemError
 from harquel.service.runtime import runtime
 
 from ..issuing import issue_token

@@ -6,9 +6,9 @@ from django.utils import timezone
 
 from harquel.contract import events
 from harquel.service.access.caller import Caller
+from harquel.service.errors import not_found
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, Nothing, Subject, operation
-from harquel.service.problems import not_found
 from harquel.service.runtime import runtime
 
 from ..models import Token

@@ -11,9 +11,9 @@ from harquel.core.domain.inquiry import Inquiry as Asked
 from harquel.core.language import language_of
 from harquel.core.nearest import nearest
 from harquel.service.asking import Overloaded
+from harquel.service.errors import ProblemError, records_trouble
 from harquel.service.ledger.append import append
 from harquel.service.operations import NO_SUBJECT, Call, operation
-from harquel.service.problems import ProblemError, records_trouble
 from harquel.service.records.usable import short_of_space
 from harquel.service.runtime import runtime
 from harquel.service.sources.finding import source_for

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from harquel.contract import events
 from harquel.service.bus import END
+from harquel.service.errors import ProblemError
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, Nothing, operation
-from harquel.service.problems import ProblemError
 from harquel.service.runtime import runtime
 
 from ..ending import end_held

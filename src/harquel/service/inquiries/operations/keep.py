@@ -5,8 +5,8 @@ from __future__ import annotations
 from harquel.contract import DocumentRequest, DocumentShape
 from harquel.core.curation import corrected_notes
 from harquel.core.domain.understood import Lasting
+from harquel.service.errors import ProblemError
 from harquel.service.operations import Call, Nothing, operation
-from harquel.service.problems import ProblemError
 from harquel.service.sources.documents.keeping import document_of, replace_document
 from harquel.service.sources.finding import source_for
 from harquel.service.sources.live import document_text

@@ -9,9 +9,9 @@ from harquel.contract.inquiry import Outcome, State
 from harquel.contract.queries import InquiryQuery
 from harquel.core.nearest import meant
 from harquel.service.access.caller import Caller
+from harquel.service.errors import ProblemError
 from harquel.service.operations import NO_SUBJECT, Call, operation
 from harquel.service.pages import page
-from harquel.service.problems import ProblemError
 from harquel.service.runtime import runtime
 
 from ..finding import INQUIRY, visible_inquiries

@@ -8,9 +8,9 @@ from harquel.service.access.caller import Caller
 from harquel.service.access.models import Token, asker
 from harquel.service.asking import Overloaded
 from harquel.service.bus import END
+from harquel.service.errors import ProblemError
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
-from harquel.service.problems import ProblemError
 from harquel.service.runtime import runtime
 
 from ..ending import end_held

@@ -7,8 +7,8 @@ import re
 from harquel.contract import Verification
 from harquel.contract.queries import VerificationQuery
 from harquel.core.ledger import Head as ChainHead
+from harquel.service.errors import ProblemError
 from harquel.service.operations import NO_SUBJECT, Call, operation
-from harquel.service.problems import ProblemError
 
 from ..verify_ledger import verify_ledger
 

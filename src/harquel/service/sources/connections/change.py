@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from harquel.contract import SourceChange, SourceLine, events
 from harquel.service.config import REFERENCES
+from harquel.service.errors import ProblemError
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
-from harquel.service.problems import ProblemError
 from harquel.service.runtime import runtime
 
 from ..finding import SOURCE_EVEN_OFF

@@ -8,9 +8,9 @@ from pydantic import ValidationError
 from harquel.contract import SourceLine, SourceRequest, events
 from harquel.core.errors import ConfigurationError, SourceError
 from harquel.service.config import REFERENCES, SourceSection, has_password
+from harquel.service.errors import ProblemError
 from harquel.service.ledger.append import append
 from harquel.service.operations import NO_SUBJECT, Call, operation
-from harquel.service.problems import ProblemError
 from harquel.service.runtime import runtime
 
 from ..models import StoredSource

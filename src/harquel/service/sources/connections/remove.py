@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from harquel.contract import Removal, events
+from harquel.service.errors import ProblemError
 from harquel.service.inquiries.models import StoredInquiry
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, Nothing, operation
-from harquel.service.problems import ProblemError
 from harquel.service.runtime import runtime
 
 from ..finding import SOURCE_EVEN_OFF

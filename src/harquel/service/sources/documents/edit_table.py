@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from harquel.contract import CatalogTable, DocumentRequest, TableEdit
 from harquel.core.curation import edited_notes, edited_policy
+from harquel.service.errors import ProblemError
 from harquel.service.operations import Call, operation
-from harquel.service.problems import ProblemError
 
 from ..finding import SOURCE_EVEN_OFF
 from ..live import LiveSource, document_text

@@ -10,7 +10,7 @@ from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
 from harquel.core.guard.explain import misfits
 from harquel.service.access.caller import Caller
-from harquel.service.problems import ProblemError
+from harquel.service.errors import ProblemError
 from harquel.service.runtime import runtime
 
 from ..live import LiveSource, document_text, keep_document, newest_document

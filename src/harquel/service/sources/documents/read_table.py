@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from harquel.contract import CatalogTable
+from harquel.service.errors import ProblemError
 from harquel.service.operations import Call, Nothing, operation
-from harquel.service.problems import ProblemError
 
 from ..finding import SOURCE_EVEN_OFF
 from ..live import LiveSource

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from harquel.contract import ExampleRequest, ExampleShape, events
+from harquel.service.errors import ProblemError
 from harquel.service.inquiries.finding import find_inquiry
 from harquel.service.operations import Call, operation
-from harquel.service.problems import ProblemError
 from harquel.service.runtime import runtime
 
 from ..finding import SOURCE

@@ -7,9 +7,9 @@ from typing import Any
 from harquel.contract import Examples, ExampleShape, events
 from harquel.core.curation import near_duplicates
 from harquel.service.access.caller import Caller
+from harquel.service.errors import ProblemError
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call
-from harquel.service.problems import ProblemError
 
 from ..live import LiveSource
 from ..models import StoredExample

@@ -7,9 +7,9 @@ from harquel.contract.queries import DiffQuery
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.terms import Terms
 from harquel.core.scanning import compare
+from harquel.service.errors import ProblemError
 from harquel.service.operations import Call, operation
 from harquel.service.pages import whole_number
-from harquel.service.problems import ProblemError
 
 from ..catalogs import load
 from ..finding import SOURCE_EVEN_OFF

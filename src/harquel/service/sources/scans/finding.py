@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from harquel.service.errors import ProblemError
 from harquel.service.operations import Call
-from harquel.service.problems import ProblemError
 
 from ..live import LiveSource
 from ..models import StoredScan

@@ -5,9 +5,9 @@ from __future__ import annotations
 import time
 
 from harquel.contract import ScanRequest, ScanShape, events
+from harquel.service.errors import ProblemError
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
-from harquel.service.problems import ProblemError
 from harquel.service.runtime import runtime
 
 from ..finding import SOURCE_EVEN_OFF
