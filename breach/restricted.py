@@ -9,7 +9,6 @@ import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 from typing import Any
@@ -59,14 +58,11 @@ MASK = "UPDATE customer SET email = '•••', joined_on = NULL"
 Server = Postgresql | Mariadb | None
 
 
-@dataclass(repr=False)
 class Side:
     """One of the two databases, asked under a policy by somebody."""
 
-    policy: Policy
-    person: Person
-    whole: Catalog
-    sandbox: Sandbox
+    def __init__(self, policy: Policy, person: Person, whole: Catalog, sandbox: Sandbox) -> None:
+        self.policy, self.person, self.whole, self.sandbox = policy, person, whole, sandbox
 
     def __repr__(self) -> str:
         # What was found to be wrong is said beside it, and read by people.

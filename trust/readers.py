@@ -142,7 +142,8 @@ def corpora(folder: Path) -> Iterator[Corpus]:
     lot = cases(sorted((academy.FOLDER / "corpus").glob("*.yaml")))
     read = written(READINGS / "academy.yaml")
     yield Corpus("academy, with notes", academy_world(folder / "academy.db", noted=True), lot, read)
-    yield Corpus("academy, without", academy_world(folder / "academy.db"), lot, read)
+    bare = read | written(READINGS / "academy.yaml", "without")
+    yield Corpus("academy, without", academy_world(folder / "academy.db"), lot, bare)
 
 
 def main() -> int:
