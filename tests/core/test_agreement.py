@@ -105,10 +105,14 @@ def test_what_was_never_rounded_gives_no_slack() -> None:
     for one, other, exact, same in (
         ([3.97], [4.0], False, True), ([3.97], [4.0], True, False), ([4.0], [3.97], True, True),
         ([3.9], [3.94], True, True), ([3.9], [3.96], True, False), ([17.44], [17.4422188], True, True),
+        # Nothing at all is no rounding of something.
+        ([0.0], [0.02], True, False), ([0.02], [0.0], False, False), ([0.0], [0.0], True, True),
     ):  # fmt: skip
         assert (agreement(result(one), result(other), exact=exact) is not None) is same, (one, other, exact)
         wide = result([*one, "beside"]), result(other)
         assert (agreement(*wide, exact=exact) is not None) is same, (one, other, exact)
+    # Beside other figures a small one may have been rounded away.
+    assert agreement(result([2.5], [0.0]), result([2.5], [0.02]), exact=True)
 
 
 def test_a_figure_that_only_the_first_shows_is_told() -> None:

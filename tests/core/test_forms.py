@@ -74,6 +74,10 @@ def fits(catalog: Catalog, form: dict[str, Any], ours: list[list[Any]], shown: l
     (CHANNELS, [["web", 4], [None, 5]], [["web", 4], ["phone", 5]], None),
     (SHARES, [["Aurelie", 12.5], ["Brightwater", 40.0]], [["Aurelie", 0.125], ["Brightwater", 0.4]], False),
     (SHARES, [["Aurelie", 12.5], ["Brightwater", 40.0]], [["Aurelie", 0.125], ["Brightwater", 0.5]], None),
+    # As a part of one it needs the digits to say so: nothing, all of it or a half is no rounded share of a hundred.
+    (SHARES, [["Aurelie", 2.24]], [["Aurelie", 0.0]], None), (SHARES, [["Aurelie", 97.3]], [["Aurelie", 1.0]], None),
+    (SHARES, [["Aurelie", 47.3]], [["Aurelie", 0.5]], None), (SHARES, [["Aurelie", 50.0]], [["Aurelie", 0.5]], False),
+    (SHARES, [["Aurelie", 47.3]], [["Aurelie", 0.47]], False), (SHARES, [["Aurelie", 47.3]], [["Aurelie", 0.44]], None),
     # Groups of which there is nothing may be listed; groups of which there is something may not be missing.
     (SHARES, [["Aurelie", 12.5]], [["Aurelie", 12.5], ["Old Petrel", 0]], True),
     (SHARES, [["Aurelie", 12.5]], [["Aurelie", 12.5], ["Old Petrel", 3]], None),

@@ -169,7 +169,9 @@ def plain(value: Any) -> Any:
 
 
 def _digits(column: Sequence[Any]) -> int | None:
-    """The decimals that the figures of a column have at most; None where they are whole or no figures."""
+    """The decimals that the figures of a column have at most; None where they are whole, nothing or no figures."""
+    if not any(isinstance(v, float) and v for v in column):
+        return None
     shown = [f"{v:.{_MOST_DIGITS}f}".rstrip("0") for v in column if isinstance(v, float)]
     return max((len(s.partition(".")[2]) for s in shown), default=None)
 
@@ -226,6 +228,15 @@ def same_rows(
         _close(a, b, d) for left, right in zip(one, other, strict=True)
         for a, b, d in zip(left, right, digits, strict=True)
     )  # fmt: skip
+
+
+def as_fine(column: Sequence[Any], way: Sequence[Any], decimals: int) -> bool:
+    """Whether the figures of a column were shown with so many decimals, or are those of another to the last."""
+    shown = _digits(column)
+    if shown is not None and shown >= decimals:
+        return True
+    here, there = (sorted(v for v in values if isinstance(v, int | float)) for values in (column, way))
+    return len(here) == len(there) and all(_close(a, b, None) for a, b in zip(here, there, strict=True))
 
 
 def _as_coarse(one: list[Any], other: list[Any]) -> tuple[list[Any], list[Any]]:

@@ -10,10 +10,12 @@ from collections.abc import Collection, Iterator, Sequence
 from dataclasses import replace
 from typing import Any, Final
 
-from harquel.core.answers.agreement import MOST_ROWS, Agreement, columns_of, plain, same_rows
+from harquel.core.answers.agreement import MOST_ROWS, Agreement, as_fine, columns_of, plain, same_rows
 from harquel.core.domain.result import Result
 from harquel.core.reading.otherwise import Part, Values
 
+_OF_ONE: Final = 2
+"""Decimals that a share of one needs to be held against a share of a hundred."""
 _MOST_TRIES: Final = 200
 _MOST_CELLS: Final = 500_000
 """Cells that are held against each other: under a second, whatever a result looks like."""
@@ -89,6 +91,8 @@ def _fitting(part: Part, here: list[Column], never: Collection[int]) -> list[tup
     return [
         (p, way) for way in part.ways for p, column in enumerate(here)
         if p not in never and same_rows([column], [_plain(way)], exact=1)
+        # On another scale it says the same only as far as it has the digits to say it.
+        and (not part.figure or way is part.ways[0] or as_fine(column, _plain(way), _OF_ONE))
     ]  # fmt: skip
 
 
