@@ -221,3 +221,17 @@ def test_which_of_the_level_rows_were_cut_off_is_no_difference(
     draft = DEAREST.format(shown, order, top)
     found, said = compared(make, draft, "12 bookings that cost most", **TOTALS)
     assert found is agrees, said
+
+
+@pytest.mark.parametrize(("order", "top", "agrees"), [
+    ("DESC", 9, True), ("ASC", 9, False), ("DESC", 5, True),
+    # Of five that are cut off, which they are says what they were ordered by.
+    ("DESC", 2, True), ("ASC", 2, False),
+])  # fmt: skip
+def test_the_first_nine_of_five_come_in_the_order_that_was_asked_for(
+    make: Make, order: str, top: int, agrees: bool
+) -> None:
+    draft = f"SELECT severity, COUNT(*) AS n FROM incident GROUP BY severity ORDER BY n {order} LIMIT {top}"
+    found, said = compared(make, draft, "Most frequent severities", rows="incident", figures=[{"figure": "count"}],
+                           per=[{"column": "severity"}], order=[{"by": 0, "descending": True}], top=top)  # fmt: skip
+    assert found is agrees, said

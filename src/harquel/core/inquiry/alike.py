@@ -155,9 +155,11 @@ def _ordered_by(statement: Statement) -> int | None:
 
 
 def _as_asked(first: Result, other: Result, reading: Reading) -> bool:
-    """By what the control of the reading gave; which come first of a few that are wanted is seen in the rows."""
+    """By what the control of the reading gave; which come first of a few that are wanted is seen in the rows, unless
+    there are no more than those.
+    """
     reading = reading.given()
-    if not reading.order or reading.top is not None:
+    if not reading.order or (reading.top is not None and len(other.rows) >= reading.top) or reading.both:
         return True
     by, names = reading.order[0].by, [*(p.column for p in reading.per), *reading.figures, *reading.show]
     place = len(reading.per) + by if isinstance(by, int) else names.index(by) if by in names else len(names)
