@@ -235,3 +235,17 @@ def test_the_first_nine_of_five_come_in_the_order_that_was_asked_for(
     found, said = compared(make, draft, "Most frequent severities", rows="incident", figures=[{"figure": "count"}],
                            per=[{"column": "severity"}], order=[{"by": 0, "descending": True}], top=top)  # fmt: skip
     assert found is agrees, said
+
+
+@pytest.mark.parametrize(("figure", "agrees"), [
+    ("ROUND(AVG(severity), 1)", True), ("ROUND(AVG(severity))", False), ("AVG(severity)", True),
+    ("CAST(10 * AVG(severity) + 0.5 AS INTEGER) / 10.0", True),
+    # Near it, and nobody has rounded.
+    ("AVG(severity) + 0.03", False), ("2.4", False), ("ROUND(AVG(severity) + 0.2, 1)", False),
+])  # fmt: skip
+def test_a_figure_is_as_fine_as_it_was_made(make: Make, ferries: Path, figure: str, agrees: bool) -> None:
+    ((mean,),) = expected(ferries, "SELECT AVG(severity) FROM incident")
+    assert 0 < abs(mean - 2.4) < 0.05, "the one that is written down is near"
+    found, said = compared(make, f"SELECT {figure} AS mean FROM incident", "Average severity of incidents",
+                           rows="incident", figures=[{"figure": "average", "of": "severity"}])  # fmt: skip
+    assert found is agrees, said

@@ -15,6 +15,10 @@ MOST_ROWS: Final = 5000
 _MOST_PAIRINGS: Final = 200
 _RELATIVE: Final = 1e-6
 _MOST_DIGITS: Final = 9
+ROUNDED: Final = 1
+UNROUNDED: Final = 4
+"""Decimals that are compared at least where somebody may have rounded, and where nobody has: an engine that divides
+whole numbers gives so many by itself."""
 _MOST_NAMES: Final = 2
 """Names that may stand in two columns of a row."""
 _MOST_JOINED: Final = 60
@@ -53,7 +57,7 @@ def agree(one: Result, other: Result) -> bool:
 
 def agreement(
     one: Result, other: Result, keys: Collection[int] = (), needed: Collection[int] = (), exact: bool = False,
-    apart: Collection[tuple[int, int]] = (),
+    apart: Collection[tuple[int, int]] = (), least: int = ROUNDED,
 ) -> Agreement | None:  # fmt: skip
     """What agrees, where each row of one is in the other as often; None where that is not so.
 
@@ -62,7 +66,8 @@ def agreement(
     could be compared, so they count as different unless they are equal. `keys` are columns of the first whose
     numbers are no figures, `needed` those of the second that must be in the first; `exact`: the second was never
     rounded, so that one decimal of its is no reason to overlook two of the first. `apart` are columns of the first and
-    of the second that are not the same whatever they hold: a key and a figure.
+    of the second that are not the same whatever they hold: a key and a figure. `least` are the decimals that count at
+    least: UNROUNDED where no statement rounds anything.
     """
     if len(one.rows) != len(other.rows):
         return None
@@ -71,17 +76,18 @@ def agreement(
     here, there = columns_of(one), columns_of(other)
     figures = {p for p, c in enumerate(here) if p not in keys and any(isinstance(v, int | float) for v in c)}
     kept_apart = {(id(here[p]), id(there[q])) for p, q in apart if p < len(here) and q < len(there)}
-    found = _paired(here, there, figures, needed, exact, kept_apart)
+    found = _paired(here, there, figures, needed, exact, kept_apart, least)
     # A name may stand in one column here and in two there, first and last.
     if found is None and max(len(here), len(there)) <= _NARROW and len(one.rows) <= MOST_ROWS // 10:
-        found = _put_together(here, there, figures, needed, kept_apart)
+        found = _put_together(here, there, figures, needed, kept_apart, least)
     nothing = not any(v for column in here for v in column)
     return replace(found, whole=False) if found is not None and nothing else found
 
 
 def _put_together(
-    here: list[list[Any]], there: list[list[Any]], figures: set[int], needed: Collection[int], kept_apart: _Apart
-) -> Agreement | None:
+    here: list[list[Any]], there: list[list[Any]], figures: set[int], needed: Collection[int], kept_apart: _Apart,
+    least: int,
+) -> Agreement | None:  # fmt: skip
     """What agrees once two columns with texts that stand side by side are one, here or there."""
     either = chain(
         # Put together they have other places: then nothing may be missing at all.
@@ -92,23 +98,25 @@ def _put_together(
         ),
         ((apart, there, {*range(len(apart))}) for apart in islice(_joined(here), _MOST_JOINED)),
     )
-    return next((a for a in (_paired(*way, kept_apart=kept_apart) for way in either) if a is not None), None)
+    return next(
+        (a for a in (_paired(*way, kept_apart=kept_apart, least=least) for way in either) if a is not None), None
+    )
 
 
 def _paired(
     here: list[list[Any]], there: list[list[Any]], figures: set[int], needed: Collection[int] = (), exact: bool = False,
-    kept_apart: _Apart = frozenset(),
+    kept_apart: _Apart = frozenset(), least: int = 1,
 ) -> Agreement | None:  # fmt: skip
     turned = len(here) > len(there)
     narrow, wide = (there, here) if turned else (here, there)
     whole = (0 if turned else 1) if exact else None
     ours = {(b, a) for a, b in kept_apart} if turned else kept_apart
-    for places in _pairings(narrow, wide, whole, ours):
+    for places in _pairings(narrow, wide, whole, ours, least):
         chosen = [wide[p] for p in places]
         missing = not turned and not set(needed) <= set(places)
-        if not missing and same_rows(narrow, chosen, exact=whole):
+        if not missing and same_rows(narrow, chosen, exact=whole, least=least):
             alone = turned and not figures <= set(places)
-            return Agreement(not alone, same_rows(narrow, chosen, True, whole), alone)
+            return Agreement(not alone, same_rows(narrow, chosen, True, whole, least), alone)
     return None
 
 
@@ -177,11 +185,15 @@ def _digits(column: Sequence[Any]) -> int | None:
 
 
 def _pairings(
-    narrow: list[list[Any]], wide: list[list[Any]], exact: int | None, kept_apart: _Apart
+    narrow: list[list[Any]], wide: list[list[Any]], exact: int | None, kept_apart: _Apart, least: int
 ) -> Iterator[list[int]]:
     """Ways to find each column of the narrower result in the wider one, by its values; the likely ones first."""
     fits = [
-        [p for p, c in enumerate(wide) if (id(here), id(c)) not in kept_apart and same_rows([here], [c], exact=exact)]
+        [
+            p
+            for p, c in enumerate(wide)
+            if (id(here), id(c)) not in kept_apart and same_rows([here], [c], False, exact, least)
+        ]
         for here in narrow
     ]
     if not all(fits):
@@ -210,17 +222,18 @@ def _at_a_glance(one: Sequence[Any], other: Sequence[Any]) -> bool:
 
 
 def same_rows(
-    here: list[list[Any]], there: list[list[Any]], as_they_come: bool = False, exact: int | None = None
-) -> bool:
+    here: list[list[Any]], there: list[list[Any]], as_they_come: bool = False, exact: int | None = None,
+    least: int = ROUNDED,
+) -> bool:  # fmt: skip
     """Whether columns in this pairing hold the same rows, in whatever order or in the one that they come in.
 
-    `exact` is the side, 0 or 1, whose figures were never rounded.
+    `exact` is the side, 0 or 1, whose figures were never rounded, `least` the decimals that count at least.
     """
     if not all(_at_a_glance(a, b) for a, b in zip(here, there, strict=True)):
         return False
     pairs = [_as_coarse(a, b) for a, b in zip(here, there, strict=True)]
     here, there = [a for a, _ in pairs], [b for _, b in pairs]
-    digits = [_coarser(_digits(a), _digits(b), exact) for a, b in zip(here, there, strict=True)]
+    digits = [_coarser(_digits(a), _digits(b), exact, least) for a, b in zip(here, there, strict=True)]
     one, other = (
         list(zip(*columns, strict=True)) if as_they_come else _sorted(columns, digits) for columns in (here, there)
     )
@@ -263,11 +276,11 @@ def _days_of(column: list[Any]) -> list[Any] | None:
     return [v if v is None else v[:_DAY] for v in column]
 
 
-def _coarser(one: int | None, other: int | None, exact: int | None = None) -> int | None:
+def _coarser(one: int | None, other: int | None, exact: int | None, least: int) -> int | None:
     """Decimals to compare with: whole figures are exact unless the other side, too, was rounded from a broken one."""
     if one is not None and other is not None and exact is not None:
-        return max(1, (one, other)[1 - exact])
-    return None if one is None or other is None else max(1, min(one, other))
+        return max(least, (one, other)[1 - exact])
+    return None if one is None or other is None else max(least, min(one, other))
 
 
 def _sorted(columns: list[list[Any]], digits: list[int | None]) -> list[tuple[Any, ...]]:

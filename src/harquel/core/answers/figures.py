@@ -9,11 +9,14 @@ from sqlglot import exp
 
 from harquel.contract.figures import HUGE
 from harquel.core.review.calendar import is_year, timed
-from harquel.core.review.statement import Level, Ref, Statement
+from harquel.core.review.statement import Level, Ref, Statement, called
 
 Role = Literal["key", "year"]
 MOST_DECIMALS = 2
 _DEEPEST = 50
+_ROUND = (exp.Round, exp.Trunc, exp.Floor, exp.Ceil, exp.Format, exp.NumberToStr, exp.ToChar)
+_ROUNDING = frozenset("ROUND TRUNC TRUNCATE FLOOR CEIL CEILING FORMAT PRINTF TO_CHAR".split())
+_COARSE = frozenset({*exp.DataType.INTEGER_TYPES, exp.DataType.Type.DECIMAL})
 
 
 def roles_of(statement: Statement) -> list[Role | None]:
@@ -46,6 +49,14 @@ def worked_out(statement: Statement) -> set[int]:
     if not statement.levels or any(True for _ in statement.names.stars):
         return set()
     return {place for place, (node, _) in enumerate(_shown(statement)) if node.find(exp.Count, exp.Sum, exp.Avg)}
+
+
+def rounds(statement: Statement) -> bool:
+    """Whether anything in it is rounded, cut off or written as a text of so many digits."""
+    return any(
+        isinstance(n, _ROUND) or called(n) in _ROUNDING or (isinstance(n, exp.Cast) and n.to.this in _COARSE)
+        for n in statement.tree.walk()
+    )  # fmt: skip
 
 
 def telling_apart(statement: Statement) -> set[int]:

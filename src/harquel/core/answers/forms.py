@@ -10,7 +10,7 @@ from collections.abc import Collection, Iterator, Sequence
 from dataclasses import replace
 from typing import Any, Final
 
-from harquel.core.answers.agreement import MOST_ROWS, Agreement, as_fine, columns_of, plain, same_rows
+from harquel.core.answers.agreement import MOST_ROWS, ROUNDED, Agreement, as_fine, columns_of, plain, same_rows
 from harquel.core.domain.result import Result
 from harquel.core.reading.otherwise import Part, Values
 
@@ -24,10 +24,11 @@ Column = list[Any]
 
 
 def holds(
-    result: Result, parts: Sequence[Part], keys: Collection[int] = (), made: Collection[int] = ()
-) -> Agreement | None:
+    result: Result, parts: Sequence[Part], keys: Collection[int] = (), made: Collection[int] = (),
+    least: int = ROUNDED,
+) -> Agreement | None:  # fmt: skip
     """What agrees, or None. `keys` are columns of the result whose numbers are no figures, `made` those that are
-    worked out, and so tell no groups apart.
+    worked out, and so tell no groups apart, `least` the decimals that count at least.
     """
     known = columns_of(result) if result.rows else []
     figures = {p for p, c in enumerate(known) if p not in keys and any(isinstance(v, int | float) for v in c)}
@@ -35,11 +36,11 @@ def holds(
     needed = [part for part in parts if part.needed]
     if not here or not any(v for part in needed for v in part.ways[0]):
         return None
-    found = _found(here, list(parts), keys, made)
+    found = _found(here, list(parts), keys, made, least)
     if found is not None:
         alone = not figures <= set(found[0])
         return replace(found[1], whole=found[1].whole and not alone, beside=alone)
-    found = _found(here, needed, keys, made) if len(needed) < len(parts) else None
+    found = _found(here, needed, keys, made, least) if len(needed) < len(parts) else None
     # Beside the right names may stand no other figure than ours; without ours, words may still say that it is missing.
     if found is None or figures - set(found[0]):
         return None
@@ -65,12 +66,12 @@ def _without_nothing(here: list[Column], figures: set[int], count: int) -> list[
 
 
 def _found(
-    here: list[Column], parts: list[Part], keys: Collection[int], made: Collection[int]
+    here: list[Column], parts: list[Part], keys: Collection[int], made: Collection[int], least: int
 ) -> tuple[list[int], Agreement] | None:
     """In which columns the parts are found. Each figure has one of its own, which is no key; one told on another scale
     is the same figure, and settles no doubt about it.
     """
-    fits = [_fitting(part, here, made if part.group else keys if part.figure else ()) for part in parts]
+    fits = [_fitting(part, here, made if part.group else keys if part.figure else (), least) for part in parts]
     if not parts or not all(fits):
         return None
     for chosen in _choices(fits):
@@ -80,17 +81,17 @@ def _found(
         if len(told.union(p for p, _ in figures)) < len(told) + len(figures):
             continue
         mine, theirs = [here[p] for p, _ in chosen], [_plain(way) for _, way in chosen]
-        if same_rows(mine, theirs, exact=1):
-            in_order = same_rows(mine, theirs, True, 1)
+        if same_rows(mine, theirs, False, 1, least):
+            in_order = same_rows(mine, theirs, True, 1, least)
             return [p for p, _ in chosen], Agreement(all(as_is for _, as_is in figures), in_order)
     return None
 
 
-def _fitting(part: Part, here: list[Column], never: Collection[int]) -> list[tuple[int, Values]]:
+def _fitting(part: Part, here: list[Column], never: Collection[int], least: int) -> list[tuple[int, Values]]:
     """The columns that hold one of its ways, but for those in which it cannot be."""
     return [
         (p, way) for way in part.ways for p, column in enumerate(here)
-        if p not in never and same_rows([column], [_plain(way)], exact=1)
+        if p not in never and same_rows([column], [_plain(way)], False, 1, least)
         # On another scale it says the same only as far as it has the digits to say it.
         and (not part.figure or way is part.ways[0] or as_fine(column, _plain(way), _OF_ONE))
     ]  # fmt: skip

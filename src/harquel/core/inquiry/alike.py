@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import partial
 from itertools import product
 from typing import Any
 
 from sqlglot import exp
 
-from harquel.core.answers import roles_of, telling_apart, units_of, worked_out
-from harquel.core.answers.agreement import MOST_ROWS, Agreement, agreement, columns_of, plain, same_rows
+from harquel.core.answers import roles_of, rounds, telling_apart, units_of, worked_out
+from harquel.core.answers.agreement import (
+    MOST_ROWS,
+    ROUNDED,
+    UNROUNDED,
+    Agreement,
+    agreement,
+    columns_of,
+    plain,
+    same_rows,
+)
 from harquel.core.answers.forms import holds
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
@@ -75,23 +85,25 @@ def _alike(
         apart = {*product(telling_apart(one), worked_out(two)), *product(worked_out(one), telling_apart(two))}
         keys = {place for place, role in enumerate(roles_of(one)) if role is not None}
         needed = reading.asked_for(ranks=True) if reading is not None else ()
-        found = agreement(first, other, keys, needed, reading is not None, apart)
+        # Where nobody rounds, 1.0 is one, and no 0.98.
+        least = ROUNDED if any(rounds(s) for s in ((one,) if reading is not None else (one, two))) else UNROUNDED
+        agreed = partial(agreement, exact=reading is not None, apart=apart, least=least)
+        found = agreed(first, other, keys, needed)
         if found is not None:
             return found
         if reading is not None:
-            found = _in_other_forms(course, first, one, other, reading)
+            found = _in_other_forms(course, first, one, other, reading, least)
             # Without the figure by which its rows were chosen it is the same as far as it goes.
-            found = found or _lesser(agreement(first, other, keys, reading.asked_for(), True, apart))
-            found = found or (sums_up(first, one, other) if reading.show else None)
-            found = found or _up_to_the_cut(first, one, other, reading, apart)
+            found = found or _lesser(agreed(first, other, keys, reading.asked_for()))
+            found = found or sums_up(first, one, other, reading, least)
+            found = found or _up_to_the_cut(first, one, other, reading, agreed)
         if found is not None:
             return found
         if len(first.rows) != len(other.rows):
             return None
         names = Names(course.source.engine, course.look, course.tells_apart)
         told = renamed(one, two, other, names)
-    exact = reading is not None
-    return next((a for a in (agreement(first, r, keys, needed, exact, apart) for r in told) if a is not None), None)
+    return next((a for a in (agreed(first, r, keys, needed) for r in told) if a is not None), None)
 
 
 def in_its_units(course: Course, first: Result, ruled: TextRuling, second: TextRuling) -> Result:
@@ -176,7 +188,7 @@ def _held(column: list[Any]) -> list[Any]:
 
 
 def _up_to_the_cut(
-    first: Result, one: Statement, other: Result, reading: Reading, apart: Collection[tuple[int, int]]
+    first: Result, one: Statement, other: Result, reading: Reading, agreed: Callable[..., Agreement | None]
 ) -> Agreement | None:
     """What agrees but for which of the rows that are level with the last one each of the two has cut off."""
     ours, theirs = _ordered_by(one), _ranked_by(reading)
@@ -189,7 +201,7 @@ def _up_to_the_cut(
         replace(result, rows=[row for row, value in zip(result.rows, ranks, strict=True) if value != ranks[-1]])
         for result, ranks in zip((first, other), held, strict=True)
     )
-    return agreement(before, others, (), reading.asked_for(), True, apart) if before.rows else None
+    return agreed(before, others, (), reading.asked_for()) if before.rows else None
 
 
 def _ranked_by(reading: Reading) -> int | None:
@@ -203,9 +215,11 @@ def _lesser(found: Agreement | None) -> Agreement | None:
     return replace(found, whole=False) if found is not None else None
 
 
-def _in_other_forms(course: Course, first: Result, one: Statement, other: Result, reading: Reading) -> Agreement | None:
+def _in_other_forms(
+    course: Course, first: Result, one: Statement, other: Result, reading: Reading, least: int
+) -> Agreement | None:
     try:
-        found = _formed(course, first, one, other.rows, reading, Called(()))
+        found = _formed(course, first, one, other.rows, reading, Called(()), least)
         if found is not None or not other.rows or len(other.rows) > MOST_ROWS:
             return found
         beside = called(one, reading, course.catalog)
@@ -214,23 +228,24 @@ def _in_other_forms(course: Course, first: Result, one: Statement, other: Result
         source = course.source
         sql = control(reading, course.catalog, source.notes, source.engine, course.now, beside.columns)
         rows = course.look(sql, planned=True)
-        return _formed(course, first, one, rows, reading, beside) if rows else None
+        return _formed(course, first, one, rows, reading, beside, least) if rows else None
     except NoControl:
         return None
 
 
 def _formed(
-    course: Course, first: Result, one: Statement, rows: Sequence[Sequence[Any]], reading: Reading, beside: Called
-) -> Agreement | None:
+    course: Course, first: Result, one: Statement, rows: Sequence[Sequence[Any]], reading: Reading, beside: Called,
+    least: int,
+) -> Agreement | None:  # fmt: skip
     keys, made = {place for place, role in enumerate(roles_of(one)) if role is not None}, worked_out(one)
     rows = _without_nothing(rows, reading, len(first.rows))
     width = len(rows[0]) - len(beside.columns) if rows else 0
     others = beside.beside([row[width:] for row in rows])
     parts = parts_of(reading, rows, course.catalog, course.source.notes, others)
     below: list[Part] | None = beneath(reading, parts)
-    found = holds(first, parts, keys, made)
+    found = holds(first, parts, keys, made, least)
     if found is None and below is not None:
-        found = holds(first, below, keys, made)
+        found = holds(first, below, keys, made, least)
         # What tells the figures apart may be the wrong way round where the reading does not say it.
         named = len(below) == len(reading.given().per) + 2
         found = replace(found, whole=found.whole and named) if found is not None else None
