@@ -144,7 +144,7 @@ def _alike(rows: Any) -> Counter[tuple[Any, ...]]:
     return Counter(tuple(map(_told, row)) for row in rows)
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=50, deadline=None, suppress_health_check=list(HealthCheck))
 @given(reading=readings())
 def test_a_control_gives_what_its_reading_says(reading: dict[str, Any], held: Held) -> None:
     sql = control(Reading.model_validate(reading), held.catalog, NOTES, held.engine.name, NOW)

@@ -99,7 +99,7 @@ def derived(reading: Reading, side: Side, visible: Catalog) -> list[Reading]:
     return [reading, keyed, *islice(at_the_edge(reading, NOW), 1), *others, *([chosen] if chosen else [])]
 
 
-@settings(max_examples=6, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=5, deadline=None, suppress_health_check=list(HealthCheck))
 @given(reading=readings())
 def test_a_control_is_as_if_the_rest_were_not_there(reading: Reading, sides: tuple[Side, Side]) -> None:
     """What we build ourselves passes the same rules: nobody is told by the second way what the first may not show."""
