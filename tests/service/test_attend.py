@@ -75,7 +75,7 @@ def served() -> Iterator[Callable[..., bytes]]:
             done = threads.submit(played)
             try:
                 return attend(
-                    Conductor(ours), desk or Desk(), (JOB, None), watcher or Unwatched(), limit_s,  # type: ignore[arg-type]
+                    Conductor(ours), desk or Desk(), (JOB, ()), watcher or Unwatched(), limit_s,  # type: ignore[arg-type]
                     turn or Turn(threading.Semaphore(1)),
                 )  # fmt: skip
             finally:

@@ -27,6 +27,10 @@ class Ticket:
     """A place in the queue; `cancelled` is set when nobody wants the result any more."""
 
     key: str = ""
+    row: int | None = None
+    """Its number in the records, where that is known."""
+    at_once: bool = False
+    """Whether a thread is free for it, so that it need not wait in line."""
     cancelled: threading.Event = field(default_factory=threading.Event)
     taken_at: float = field(default_factory=time.monotonic)
 
@@ -53,7 +57,7 @@ class AskingPool:
                 mean = sum(self._took) / len(self._took)
                 raise Overloaded(max(1, min(60, round(mean * self._places / self._threads / 2))))
             self._places += 1
-        return Ticket()
+            return Ticket(at_once=self._places <= self._threads)
 
     def give_back(self) -> None:
         """The place is not needed after all."""

@@ -65,7 +65,7 @@ def bare(node: exp.Expr) -> str:
     copy = node.copy()
     for column in copy.find_all(exp.Column):
         column.set("table", None)
-    return copy.sql().casefold()
+    return copy.sql(copy=False).casefold()
 
 
 def _rounded(node: exp.Expr) -> exp.Expr | None:

@@ -7,7 +7,7 @@ import hashlib
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Final, Literal
 
 Value = str | int | float | bool | None
@@ -127,9 +127,20 @@ class Table:
 
     def column(self, name: str) -> Column | None:
         """The column of that name: exactly so written, otherwise without regard to case."""
-        wanted = name.casefold()
-        alike = [c for c in self.columns if c.name.casefold() == wanted]
+        alike = self._by_name.get(name.casefold(), ())
         return next((c for c in alike if c.name == name), alike[0] if alike else None)
+
+    @cached_property
+    def _by_name(self) -> dict[str, list[Column]]:
+        names: dict[str, list[Column]] = {}
+        for column in self.columns:
+            names.setdefault(column.name.casefold(), []).append(column)
+        return names
+
+    @cached_property
+    def folded(self) -> dict[str, str]:
+        """The names of the columns by how they are read without regard to case; nobody changes it."""
+        return {column.name.casefold(): column.name for column in self.columns}
 
     def shared_by_many(self, column: Column) -> bool:
         """Whether a column says a kind of thing rather than which: each value stands for two rows or more."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from fnmatch import fnmatchcase
 
 from harquel.core.domain.catalog import Catalog, Column, Table
@@ -18,6 +18,9 @@ class Terms:
 
     policy: Policy
     person: Person = NOBODY
+    _treated: dict[tuple[str, str, bool], tuple[Treatment, str]] = field(
+        default_factory=dict, init=False, repr=False, compare=False
+    )
 
     def rules(self, table: str) -> list[tuple[int, str]]:
         """Place in the policy and condition of every row rule for a table that concerns this person."""
@@ -29,6 +32,14 @@ class Terms:
 
     def treatment(self, table: str, column: Column) -> tuple[Treatment, str]:
         """How a column is treated, and the policy line that says so."""
+        # Every column of a catalog is asked about for every statement; nothing else of it decides.
+        key = (table, column.name, column.looks_personal)
+        found = self._treated.get(key)
+        if found is None:
+            found = self._treated[key] = self._treatment(table, column)
+        return found
+
+    def _treatment(self, table: str, column: Column) -> tuple[Treatment, str]:
         personal = self.policy.personal
         if set(personal.seen_by) & self.person.roles:
             return "show", "personal.seen_by"

@@ -28,7 +28,7 @@ from harquel.core.guard.shares import row_limit
 from harquel.core.guard.size import LONGEST, MOST_NODES, TooLarge, oversized
 from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.names import Resolution, resolve
-from harquel.core.sql.tree import ParseFault, literals, parse, render, strings
+from harquel.core.sql.tree import ParseFault, parse, render, strings, strings_and_literals
 
 log = logging.getLogger("harquel.guard")
 
@@ -55,13 +55,20 @@ def rule_on_text(
     draft: DraftedStatement, engine: str, catalog: Catalog, policy: Policy, person: Person = NOBODY,
     whole: Catalog | None = None,
 ) -> TextRuling:  # fmt: skip
+    """Decides on a draft, as `rule_by_terms` does, for a person seen by a policy."""
+    return rule_by_terms(draft, engine, catalog, Terms(policy, person), whole)
+
+
+def rule_by_terms(
+    draft: DraftedStatement, engine: str, catalog: Catalog, terms: Terms, whole: Catalog | None = None
+) -> TextRuling:  # fmt: skip
     """Decides on a draft; what is nested too deeply to be looked through is refused.
 
     `catalog` is the one visible to the person: what it lacks does not exist. `whole` is what the conditions of row
     rules may speak of.
     """
     try:
-        return _Text(draft, engine, catalog, Terms(policy, person), whole or catalog).rule()
+        return _Text(draft, engine, catalog, terms, whole or catalog).rule()
     except RecursionError:
         return _refused([_unparsable(ParseFault("it is nested too deeply"))])
     except Exception:  # a tree of a shape that nobody thought of: refused, and told to whoever runs this
@@ -152,8 +159,7 @@ class _Text:
 
     def rewritten(self, tree: exp.Expr) -> tuple[exp.Expr, int]:
         """The tree with stars, names and limit written in, and the limit."""
-        rewritten = tree.copy()
-        expand_stars(rewritten, self.names(rewritten, self.catalog))
+        rewritten = self.without_stars(tree.copy())
         if (fault := oversized(rewritten)) is not None:
             raise TooLarge(fault)
         names = self.names(rewritten, self.catalog)
@@ -161,9 +167,13 @@ class _Text:
             _told_apart(rewritten, names, self.names(rewritten, self.catalog), self.catalog)
         spell_names(rewritten, names, self.catalog)
         rows = row_limit(rewritten, names, self.terms.policy, self.whole)
-        rewritten = write_row_limit(rewritten, rows)
-        expand_stars(rewritten, self.names(rewritten, self.catalog))
-        return rewritten, rows
+        return self.without_stars(write_row_limit(rewritten, rows)), rows
+
+    def without_stars(self, tree: exp.Expr) -> exp.Expr:
+        """The tree with the columns that its stars stand for."""
+        if any(not isinstance(star.parent, exp.Count) for star in tree.find_all(exp.Star)):
+            expand_stars(tree, self.names(tree, self.catalog))
+        return tree
 
     def rendered(self, tree: exp.Expr, said: str) -> tuple[exp.Expr, str]:
         """Our text for a tree, and the tree that this text is read as. Raises ParseFault when they differ."""
@@ -183,7 +193,6 @@ class _Text:
         return (made[0], made[1], ", ".join(made[2].lines)) if made is not None else None
 
     def _wrapping(self, tree: exp.Expr, mark: str) -> tuple[exp.Expr, str, Wrapping] | None:
-        plain = {table.name: node.copy() for node, table in self.names(tree, self.catalog).tables}
         copy = tree.copy()
         wrapping = wrap_tables(copy, self.names(copy, self.catalog), self.terms, self.catalog, self.whole, mark)
         if wrapping is None:
@@ -194,6 +203,7 @@ class _Text:
         again = parse(sql, self.engine)
         if len(again) != 1 or not DIALECTS[self.engine].same(again[0], wrapping.tree):
             raise ParseFault("with the row rules in it, it reads differently once it is written out again")
+        plain = {table.name: node.copy() for node, table in self.names(tree, self.catalog).tables}
         without = _aliased(wrapping.without(again[0], plain))
         if not DIALECTS[self.engine].same(without, _aliased(tree.copy())):
             raise ParseFault("the row rules could not be written into it")
@@ -339,15 +349,15 @@ def _cheaper(plan: Plan, catalog: Catalog) -> str:
 
 def _texts_changed(draft: str, sql: str, engine: str, rewritten: exp.Expr) -> bool:
     """Whether a text came or went. A span may be written as a text, a text in the place of an alias as a name."""
-    ours, theirs = strings(sql, engine), strings(draft, engine)
-    spans = {f"-{text}" for text in literals(draft, engine)}
+    ours, (theirs, literals) = strings(sql, engine), strings_and_literals(draft, engine)
+    spans = {f"-{text}" for text in literals}
     named = {
         str(node.args["alias"].name).casefold() for node in rewritten.find_all(exp.Alias) if node.args.get("alias")
     }
     if any(rewritten.find_all(exp.GroupConcat)):
         named.add(",")
         ours.discard(",")
-    return bool(ours - literals(draft, engine) - spans or theirs - ours - named)
+    return bool(ours - literals - spans or theirs - ours - named)
 
 
 def _unparsable(fault: ParseFault) -> Objection:

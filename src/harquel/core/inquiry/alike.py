@@ -30,7 +30,7 @@ from harquel.core.inquiry.other_names import Names, renamed
 from harquel.core.inquiry.summed_up import sums_up
 from harquel.core.reading import NoControl, Reading, control
 from harquel.core.reading.otherwise import Part, beneath, parts_of
-from harquel.core.review.statement import Statement, statement_of
+from harquel.core.review.statement import Statement
 
 
 def alike(
@@ -40,7 +40,7 @@ def alike(
     found = _alike(course, first, ruled, other, second, reading)
     if found is None or not found.beside or ruled.tree is None:
         return found
-    one = statement_of(ruled.tree, course.catalog)
+    one = course.read(ruled.tree)
     chosen = reading.evidenced() if reading is not None and _made_alone(first, one, other) else None
     told = _with_evidence(course, chosen, other) if chosen is not None else None
     confirmed = _alike(course, first, ruled, told, second, chosen) if told is not None else None
@@ -81,7 +81,7 @@ def _alike(
     if ruled.tree is None or second.tree is None:
         return None
     with course.clock.phase("review"):
-        one, two = (statement_of(tree, course.catalog) for tree in (ruled.tree, second.tree))
+        one, two = (course.read(tree) for tree in (ruled.tree, second.tree))
         apart = {*product(telling_apart(one), worked_out(two)), *product(worked_out(one), telling_apart(two))}
         keys = {place for place, role in enumerate(roles_of(one)) if role is not None}
         needed = reading.asked_for(ranks=True) if reading is not None else ()
@@ -143,7 +143,7 @@ def in_order(
         return True
     if reading is not None:
         return _as_asked(first, other, reading)
-    places = [_ordered_by(statement_of(tree, course.catalog)) for tree in (ruled.tree, second.tree)]
+    places = [_ordered_by(course.read(tree)) for tree in (ruled.tree, second.tree)]
     here, there = (
         columns_of(result)[place] if place is not None and place < len(result.columns) else []
         for result, place in zip((first, other), places, strict=True)

@@ -13,7 +13,6 @@ from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.repair import Candidate, by_weight
-from harquel.core.review.statement import statement_of
 
 _READABLE = 140
 """Characters of a trace that still belongs into the sentence; longer ones hold whole queries."""
@@ -27,7 +26,7 @@ def fill_answer(course: Course, candidate: Candidate, findings: list[Finding]) -
     assert result is not None
     inquiry, notes = course.inquiry, course.source.notes
     with course.clock.phase("answer"):
-        statement = statement_of(ruled.tree, course.catalog)
+        statement = course.read(ruled.tree)
         asked = inquiry.standalone_question or inquiry.question
         findings = [*findings, *withheld_from(
             course.catalog, course.whole, statement.names.reads, asked, candidate.said.sql
@@ -63,7 +62,7 @@ def table_of(course: Course, ruled: TextRuling, result: Result) -> ResultTable:
     """The rows with what the notes say of each column."""
     assert ruled.tree is not None
     units = units_of(ruled.tree, course.source.engine, course.catalog, course.source.notes)
-    roles = roles_of(statement_of(ruled.tree, course.catalog))
+    roles = roles_of(course.read(ruled.tree))
     if len(units) != len(result.columns):
         units = [None] * len(result.columns)
     if len(roles) != len(result.columns):

@@ -10,6 +10,8 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from typing import Any, Final, TypeVar
 
+from sqlglot import exp
+
 from harquel.contract import events
 from harquel.core.briefing import CatalogIndex
 from harquel.core.domain.catalog import Catalog, Column, Table
@@ -20,14 +22,14 @@ from harquel.core.domain.inquiry import Attempt, Inquiry
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.domain.terms import Terms
 from harquel.core.errors import Cancelled, CoreError, ModelError, SandboxError
-from harquel.core.guard import TextRuling, rule_on_plan, rule_on_text
+from harquel.core.guard import TextRuling, rule_by_terms, rule_on_plan
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.at_once import Call
 from harquel.core.llm.model import Completion, LanguageModel, Message
 from harquel.core.review.probes import holds_text
-from harquel.core.review.statement import Plain, Ref
+from harquel.core.review.statement import Plain, Ref, Statement, statement_of
 from harquel.core.sql.tree import strings
 
 T = TypeVar("T")
@@ -64,6 +66,8 @@ class Course:
     _examples: tuple[Example, ...] | None = None
     silenced: dict[str, Finding] = field(default_factory=dict)
     """What was found by rules that were silenced for this inquiry."""
+    _statements: dict[int, Statement] = field(default_factory=dict)
+    """By their trees, which they hold, so that no other takes their place."""
 
     @property
     def catalog(self) -> Catalog:
@@ -194,9 +198,7 @@ class Course:
     def rule(self, sql: DraftedStatement) -> TextRuling:
         """The ruling on a text."""
         with self.clock.phase("guard"):
-            return rule_on_text(
-                sql, self.source.engine, self.catalog, self.source.policy, self.terms.person, self.whole
-            )
+            return rule_by_terms(sql, self.source.engine, self.catalog, self.terms, self.whole)
 
     def released(self, ruling: Ruling) -> Ruling:
         """The ruling, once somebody has released what it holds."""
@@ -262,6 +264,13 @@ class Course:
                 known.clear()  # another inquiry may do so at any time
             known[key] = found
         return found  # type: ignore[return-value]
+
+    def read(self, tree: exp.Expr) -> Statement:
+        """A statement that was ruled on, with its names resolved against what this person may see; read once."""
+        known = self._statements.get(id(tree))
+        if known is None or known.catalog is not self.catalog:
+            known = self._statements[id(tree)] = statement_of(tree, self.catalog)
+        return known
 
     # -- telling ---------------------------------------------------------------------------------
 

@@ -21,7 +21,7 @@ def doubt_draft(course: Course, ruled: TextRuling) -> Reviewed:
     """What is doubtful about a draft that may run, whatever was asked."""
     assert ruled.tree is not None
     with course.clock.phase("review"):
-        found = review_draft(ruled.tree, course.index, course.now, course.holds)
+        found = review_draft(ruled.tree, course.index, course.now, course.holds, course.read(ruled.tree))
         found.findings = course.counted(found.findings)
         return found
 

@@ -38,7 +38,6 @@ from harquel.core.inquiry.what_differs import explained
 from harquel.core.llm.model import LanguageModel, Message
 from harquel.core.prompts import SqlReply, compose, take_apart
 from harquel.core.reading import Instead, Reading, instead_of, pieces, understood_as
-from harquel.core.review.statement import statement_of
 
 DUTY: Final = "second opinion"
 CONTROL: Final = "control"
@@ -293,7 +292,7 @@ class SecondWay:
             opinion.said = f"The second {what} may not run: {ruled.ruling.reason}"
             return
         opinion.rewritten_sql = ruled.statement.sql
-        opinion.read_back = read_back(statement_of(ruled.tree, course.catalog), course.source.notes, language(course))
+        opinion.read_back = read_back(course.read(ruled.tree), course.source.notes, language(course))
         opinion.findings = [f for f in doubt_draft(course, ruled).findings if f.severity != "info"]
         course.found(attempt, opinion.findings, on="draft")
         self._ruled = ruled
@@ -355,7 +354,7 @@ class SecondWay:
         assert ruled.tree is not None
         assert second.tree is not None
         with course.clock.phase("review"):
-            one, two = (statement_of(tree, course.catalog) for tree in (ruled.tree, second.tree))
+            one, two = (course.read(tree) for tree in (ruled.tree, second.tree))
             look = partial(course.look, planned=True)
             return meant_so(course, self._offered, first, other) or explained(
                 one, two, first, other, course.source.notes, look

@@ -226,7 +226,6 @@ class _Call:
     def tell(self, piece: str) -> None:
         with self._changed:
             self._told.append(piece)
-            self._changed.notify()
 
     def end(self, how: Completion | CoreError) -> None:
         with self._changed:
@@ -251,9 +250,12 @@ class _Call:
     # -- the thread that waits
 
     def next(self) -> tuple[str, Completion | CoreError | None]:
-        """What has come since, and the end where it has come too; waits for a moment at most."""
+        """What has come since, and the end where it has come too; waits for a moment, in which words gather.
+
+        Whoever reads along sees no difference; to wake for every word takes longer than to read it.
+        """
         with self._changed:
-            if not self._told and self._end is None:
+            if self._end is None:
                 self._changed.wait(_POLL_S)
             pieces, self._told = "".join(self._told), []
             return pieces, self._end

@@ -12,7 +12,7 @@ from harquel.core.briefing import CatalogIndex
 from harquel.core.domain.findings import Finding
 from harquel.core.review.context import Holds, ReviewContext
 from harquel.core.review.rules import RULES
-from harquel.core.review.statement import statement_of
+from harquel.core.review.statement import Statement, statement_of
 
 log = logging.getLogger("harquel.review")
 
@@ -25,13 +25,16 @@ class Reviewed:
     context: ReviewContext | None = None
 
 
-def review_draft(tree: exp.Expr, index: CatalogIndex, now: dt.datetime, holds: Holds | None = None) -> Reviewed:
+def review_draft(
+    tree: exp.Expr, index: CatalogIndex, now: dt.datetime, holds: Holds | None = None, read: Statement | None = None
+) -> Reviewed:  # fmt: skip
     """Findings on a draft that the guard let through; the severest first, each with a hint for the model.
 
-    `now` is the instant that its question is about; `holds` asks the database. Never raises: a rule that stumbles over
-    a statement is itself a finding, so that nobody takes silence for consent.
+    `now` is the instant that its question is about; `holds` asks the database; `read` is the tree where it was read
+    before. Never raises: a rule that stumbles over a statement is itself a finding, so that nobody takes silence for
+    consent.
     """
-    context = ReviewContext(statement_of(tree, index.catalog), index.notes, index.policy, now)
+    context = ReviewContext(read or statement_of(tree, index.catalog), index.notes, index.policy, now)
     if holds is not None:
         context.holds = holds
     found = Reviewed(context=context)

@@ -222,9 +222,9 @@ class _Resolver:
             return source_of(alias, None)
         self.found.tables.append((node, table))
         self.found.reads.setdefault(table.name, set())
-        columns = {c.name.casefold(): c.name for c in table.columns}
+        columns = table.folded
         stored = self.whole.table(table.name)
-        hidden = {c.name.casefold() for c in stored.columns} - set(columns) if stored is not None else set()
+        hidden = stored.folded.keys() - columns.keys() if stored is not None and stored is not table else ()
         return Source(alias, columns, table, frozenset(hidden))
 
     def _known(self, schema: str, name: str) -> Table | None:

@@ -81,22 +81,19 @@ def _is_plain(name: str) -> bool:
 _TEXTS = (TokenType.STRING, TokenType.BYTE_STRING, TokenType.NATIONAL_STRING, TokenType.HEREDOC_STRING)
 
 
-def literals(text: str, engine: str) -> set[str]:
-    """The texts and numbers that a statement holds, folded; empty ones left out. Raises ParseFault."""
-    return _held(text, engine, (*_TEXTS, TokenType.NUMBER))
-
-
 def strings(text: str, engine: str) -> set[str]:
-    """The texts that a statement holds, folded. Raises ParseFault."""
-    return _held(text, engine, _TEXTS)
+    """The texts that a statement holds, folded; empty ones left out. Raises ParseFault."""
+    return strings_and_literals(text, engine)[0]
 
 
-def _held(text: str, engine: str, kinds: tuple[TokenType, ...]) -> set[str]:
+def strings_and_literals(text: str, engine: str) -> tuple[set[str], set[str]]:
+    """The same, and the texts and numbers together. Raises ParseFault."""
     try:
         tokens = Dialect.get_or_raise(DIALECTS[engine].library).tokenize(text)
     except SqlglotError as error:
         raise ParseFault(str(error).splitlines()[0]) from error
-    return {t.text.casefold() for t in tokens if t.token_type in kinds and t.text}
+    texts = {t.text.casefold() for t in tokens if t.token_type in _TEXTS and t.text}
+    return texts, texts | {t.text.casefold() for t in tokens if t.token_type == TokenType.NUMBER and t.text}
 
 
 def place(node: exp.Expr) -> tuple[int | None, int | None]:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import select
 import threading
 import time
+from collections.abc import Sequence
 from typing import Final
 
 from harquel.core.domain.events import Watcher
@@ -14,7 +16,7 @@ from .conductor import Conductor
 from .desk import Desk
 from .process import rebuilt
 
-_POLL_S: Final = 0.05
+_POLL_MS: Final = 50
 _HEARS_S: Final = 2.0
 """Seconds within which a conductor has to leave off once nobody wants the result."""
 _GRACE_S: Final = 15.0
@@ -68,20 +70,28 @@ class Turn:
 
 
 def attend(
-    conductor: Conductor, desk: Desk, job: tuple[say.Job, bytes | None], watcher: Watcher, limit_s: float, turn: Turn
+    conductor: Conductor,
+    desk: Desk,
+    job: tuple[say.Job, Sequence[bytes | None]],
+    watcher: Watcher,
+    limit_s: float,
+    turn: Turn,
 ) -> bytes:
-    """Serves a conductor until its job is done, `limit_s` seconds at most; the result as JSON.
+    """Serves a conductor until its job, sent with its bodies, is done, `limit_s` seconds at most; the result as JSON.
 
     Raises Lost, Broke, Cancelled, ComputingError.
     """
     line, ends = conductor.line, time.monotonic() + limit_s + _GRACE_S
     stopped_at: float | None = None
     try:
+        # The connection's own poll makes all that it needs for it anew each time.
+        ear = select.poll()
+        ear.register(line, select.POLLIN)
         turn.take()
-        say.send(line, *job)
+        say.send(line, job[0], *job[1])
         since = time.monotonic()
         while True:
-            if not line.poll(_POLL_S):
+            if not ear.poll(_POLL_MS):
                 now = time.monotonic()
                 if stopped_at is None and watcher.cancelled():
                     stopped_at = now

@@ -117,6 +117,14 @@ class Desk:
     def answer(self, wanted: say.Want) -> tuple[say.Reply, bytes | None]:
         """What to send: what was wanted, or why there is none."""
         self._so_far.steps += 1
+        return self._told(wanted)
+
+    def ahead(self, wanted: Iterable[say.Asked]) -> tuple[tuple[say.Ahead, ...], list[bytes | None]]:
+        """What a job will ask for first, answered before it is sent; and the bodies of that."""
+        replies = [(each, *self._told(each)) for each in wanted]
+        return tuple(say.Ahead(wanted=each, reply=reply) for each, reply, _ in replies), [b for _, _, b in replies]
+
+    def _told(self, wanted: say.Want) -> tuple[say.Reply, bytes | None]:
         started = time.perf_counter()
         try:
             reply, body = self._answer(wanted)

@@ -50,7 +50,7 @@ Duty = Literal["draft", "second opinion", "read"]
 
 
 class Job(_Message):
-    """One piece of work. The body is policy and notes, if they are sent."""
+    """One piece of work. The bodies are policy and notes, and what is in the replies ahead, as far as they are sent."""
 
     say: Literal["job"] = "job"
     kind: Literal["conduct", "go_on", "review", "check"]
@@ -68,6 +68,7 @@ class Job(_Message):
     inquiry: dict[str, Any] | None = None
     released_by: str = ""
     sql: str = ""
+    ahead: tuple[Ahead, ...] = ()
 
 
 class Reply(_Message):
@@ -136,6 +137,9 @@ class WantAccount(_Message):
     say: Literal["account"] = "account"
 
 
+Asked = WantCatalog | WantExamples | WantGrant | WantAccount
+
+
 class WantCompletion(_Message):
     """A call of a language model. `aloud`: its pieces may be watched."""
 
@@ -186,8 +190,15 @@ class Failed(_Message):
     where: str = ""
 
 
+class Ahead(_Message):
+    """What will be asked for first, and the reply to it: nobody has to ask and to wait."""
+
+    wanted: Annotated[Asked, Field(discriminator="say")]
+    reply: Reply
+
+
+Job.model_rebuild()
 Down = Annotated[Job | Reply | Stop | Unwritten, Field(discriminator="say")]
-Asked = WantCatalog | WantExamples | WantGrant | WantAccount
 Run = WantCompletion | WantCompletions | WantStatement | WantStatements
 Want = Asked | Run
 Up = Annotated[Told | Want | Done | Failed, Field(discriminator="say")]
@@ -201,11 +212,12 @@ def to_bytes(value: Any) -> bytes:
     return json.dumps(value, separators=(",", ":")).encode()
 
 
-def send(line: Connection, message: BaseModel, body: bytes | None = None) -> None:
-    """A frame and its body. Raises OSError when the other side is gone."""
+def send(line: Connection, message: BaseModel, *bodies: bytes | None) -> None:
+    """A frame and its bodies. Raises OSError when the other side is gone."""
     line.send_bytes(to_bytes(message.model_dump(mode="json")))
-    if body is not None:
-        line.send_bytes(body)
+    for body in bodies:
+        if body is not None:
+            line.send_bytes(body)
 
 
 def receive_up(line: Connection) -> Told | Want | Done | Failed:

@@ -161,7 +161,7 @@ class Conductors:
             conductor = self._take()
             desk = Desk(conductor.line, conductor.shelf, self._parcels, source, watcher, so_far)
             try:
-                written = self._written(job, source, conductor)
+                written = self._written(job, source, conductor, desk)
                 body = attend(conductor, desk, written, watcher, source.policy.limits.inquiry_s, Turn(self._turns))
             except Lost as lost:
                 code = self._retire(conductor, lost=True)
@@ -180,19 +180,24 @@ class Conductors:
             return found
         raise AssertionError("a second loss is told above")
 
-    def _written(self, job: dict[str, Any], source: Source, conductor: Conductor) -> tuple[say.Job, bytes | None]:
+    def _written(
+        self, job: dict[str, Any], source: Source, conductor: Conductor, desk: Desk
+    ) -> tuple[say.Job, list[bytes | None]]:
         described, body = conductor.shelf.kept(self._parcels.described(source.describer))
+        # Before there is a turn to be taken: whoever looks at a slow database keeps nobody from computing.
+        ahead, bodies = desk.ahead(_FIRST if job["kind"] == "conduct" else ())
         with self._lock:
             # By what runs its statements: policy and notes may change, the database behind them does not.
             lives = self._lives.get(source.sandbox)
             if lives is None:
                 lives = self._lives[source.sandbox] = next(self._count)
-        return say.Job(
+        made = say.Job(
             source=source.name, lives=lives, engine=source.engine, described=described,
             model=_known_of(source.model), second=_known_of(source.second) if source.second is not None else None,
             reader=_known_of(source.reader) if source.reader is not None else None,
-            chars_per_token=source.gauge.chars_per_token, **job,
-        ), body  # fmt: skip
+            chars_per_token=source.gauge.chars_per_token, ahead=ahead, **job,
+        )  # fmt: skip
+        return made, [body, *bodies]
 
     def _why(self, code: int | None) -> ComputingError:
         if code == -signal.SIGXCPU:
@@ -249,6 +254,8 @@ class Conductors:
         return conductor.end(lost) if known else None
 
 
+_FIRST: Final = (say.WantAccount(), say.WantCatalog(refreshed=False), say.WantExamples())
+"""What every inquiry asks for before it computes."""
 INTERNAL: Final = ("internal", "Something broke on our side.", "The service's log says what; tell the operator.")
 
 

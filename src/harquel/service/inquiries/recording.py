@@ -23,8 +23,10 @@ from .models import ResultRows, StoredInquiry
 class RecordingWatcher:
     """The core's watcher: every durable step becomes a ledger entry, in order, without waiting for it."""
 
-    def __init__(self, inquiry: Inquiry, writer: Writer, bus: Bus, is_cancelled: Any) -> None:
-        self._key, self._who = inquiry.id, inquiry.asked_by
+    def __init__(
+        self, inquiry: Inquiry, writer: Writer, bus: Bus, is_cancelled: Any, row: int | None = None
+    ) -> None:  # fmt: skip
+        self._key, self._who, self._row = inquiry.id, inquiry.asked_by, row
         self._writer, self._bus, self._is_cancelled = writer, bus, is_cancelled
         self._fault: BaseException | None = None
         self._lock = threading.Lock()
@@ -64,7 +66,10 @@ class RecordingWatcher:
         Runs inside the writer, after all of them."""
         if self._fault is not None:
             raise self._fault
-        (store_held if inquiry.state == "held" else store_end)(inquiry)
+        if inquiry.state == "held":
+            store_held(inquiry)
+        else:
+            store_end(inquiry, self._row)
 
     def passing(self, piece: str) -> None:
         """To the live stream only, after what happened before it."""
@@ -103,15 +108,18 @@ def _without_rows(holder: dict[str, Any] | None) -> list[Any] | None:
     return rows
 
 
-def store_end(inquiry: Inquiry) -> None:
-    """Outcome, rows and ledger entry in one transaction. Runs inside the writer."""
+def store_end(inquiry: Inquiry, row: int | None = None) -> None:
+    """Outcome, rows and ledger entry in one transaction. Runs inside the writer.
+
+    `row` is the inquiry's number in the records, where that is known.
+    """
     record = written(inquiry)
     stored = StoredInquiry.objects.filter(key=inquiry.id)
     texts, rows = {}, {}
     if inquiry.answer is not None and record["answer"] is not None:
         rows = {"rows": _without_rows(record["answer"]), "second": _without_rows(record["second_opinion"])}
         ResultRows.objects.bulk_create(
-            [ResultRows(inquiry_id=stored.values_list("pk", flat=True).get(), **rows)],
+            [ResultRows(inquiry_id=row or stored.values_list("pk", flat=True).get(), **rows)],
             update_conflicts=True, unique_fields=["inquiry"], update_fields=list(rows),
         )  # fmt: skip
         texts["answer"] = inquiry.answer.text

@@ -42,6 +42,8 @@ class UnderWay:
     ) -> None:  # fmt: skip
         self._sources, self._conductors, self._writer, self._bus = sources, conductors, writer, bus
         self._asked: dict[str, _Asked] = {}
+        self._open: set[str] = set()
+        """Those of which nobody has been told yet that they have come to an end, or to be held."""
         self.pool = AskingPool(self._work, threads, waiting)
 
     def launch(self, ticket: Ticket, inquiry: Inquiry, now: dt.datetime, person: Person, released: str = "") -> None:
@@ -50,15 +52,28 @@ class UnderWay:
         `released` is who let a held statement run.
         """
         self._asked[inquiry.id] = _Asked(inquiry, now, person, released)
+        self._open.add(inquiry.id)
         self.pool.enter(ticket, inquiry.id)
 
+    def is_open(self, key: str) -> bool:
+        """Whether its end is yet to be told on the bus; once this is False it stands in the records."""
+        return key in self._open
+
     def _work(self, ticket: Ticket) -> None:
+        try:
+            self._carry_out(ticket)
+        finally:
+            self._open.discard(ticket.key)
+            self._bus.tell(ticket.key, END)
+
+    def _carry_out(self, ticket: Ticket) -> None:
         asked = self._asked.pop(ticket.key)
         inquiry = asked.inquiry
         inquiry.timings.queued_ms = round((time.monotonic() - ticket.taken_at) * 1000, 2)
         inquiry.state = "working"
-        self._writer.submit(lambda: mark_working(inquiry.id), alone=False)
-        watcher = RecordingWatcher(inquiry, self._writer, self._bus, ticket.cancelled.is_set)
+        if not ticket.at_once:
+            self._writer.submit(lambda: mark_working(inquiry.id), alone=False)
+        watcher = RecordingWatcher(inquiry, self._writer, self._bus, ticket.cancelled.is_set, ticket.row)
         try:
             inquiry = self._conducted(asked, watcher)
         except Exception:  # a mistake of ours must not leave an inquiry hanging
@@ -80,9 +95,9 @@ class UnderWay:
         return self._conductors.conduct(inquiry, source.core, watcher, asked.now, asked.person, asked.released)
 
     def _settle(self, inquiry: Inquiry, watcher: RecordingWatcher) -> None:
-        """Puts the end on record, and tells it only then."""
+        """Puts the end on record; it is told only then."""
         try:
-            self._writer.do(lambda: watcher.store(inquiry))
+            self._writer.do(lambda: watcher.store(inquiry), twice=True)
         except Exception as error:
             log.exception("the end of an inquiry could not be recorded", inquiry=inquiry.id)
             keep_for_later(inquiry, error, self._writer)
@@ -92,4 +107,3 @@ class UnderWay:
                 "inquiry ended", inquiry=inquiry.id, source=inquiry.source, outcome=inquiry.outcome,
                 attempts=len(inquiry.attempts), total_ms=inquiry.timings.total_ms, own_ms=inquiry.timings.own_ms,
             )  # fmt: skip
-        self._bus.tell(inquiry.id, END)

@@ -46,14 +46,14 @@ async def ask_and_wait(api: ASGIApp, scope: Scope, receive: Receive, send: Send)
 
 async def _wait_for_end(key: str, wait_s: float) -> dict[str, Any] | None:
     """The inquiry when it has ended, or as far as it has come by then; None for one that is not there."""
-    deadline = time.monotonic() + wait_s
-    with runtime().bus.listening(key, end_only=True) as listener:
-        while (found := await read(_found, key)) is not None and found["state"] not in ("ended", "held"):
+    live, deadline = runtime(), time.monotonic() + wait_s
+    with live.bus.listening(key, end_only=True) as listener:
+        while live.inquiries.is_open(key):
             try:
                 await asyncio.wait_for(listener.get(), max(0.0, deadline - time.monotonic()))
             except TimeoutError:
-                return await read(_found, key)
-        return found
+                break
+        return await read(_found, key)
 
 
 def _found(key: str) -> dict[str, Any] | None:

@@ -60,9 +60,11 @@ class Sealer:
         from .models import StoredSeal
 
         found = made(head, utc_now().isoformat(timespec="microseconds"), self._keys[0])
-        StoredSeal.objects.update_or_create(
-            seq=found.seq, defaults={k: v for k, v in asdict(found).items() if k != "seq"}
-        )
+        fields = asdict(found)
+        StoredSeal.objects.bulk_create(
+            [StoredSeal(**fields)], update_conflicts=True, unique_fields=["seq"],
+            update_fields=[name for name in fields if name != "seq"],
+        )  # fmt: skip
         # Only what is committed: a seal on an entry that was taken back would look like tampering for ever.
         transaction.on_commit(lambda: self._anchor(found), robust=True)
         return found

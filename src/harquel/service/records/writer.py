@@ -39,9 +39,15 @@ class _Job(NamedTuple):
     does: Callable[[], Any]
     future: Future[Any]
     alone: bool
-    """With a savepoint of its own."""
+    """What goes wrong in it undoes nothing else."""
     urgent: bool
     """Somebody waits for it."""
+    twice: bool
+    """It may be done again after what it did was undone."""
+
+
+class _Spoilt(Exception):
+    """A job failed without a savepoint of its own, while others may be done again."""
 
 
 class Writer:
@@ -60,14 +66,18 @@ class Writer:
         """
         return self._queue(job, alone, urgent=False)
 
-    def _queue(self, job: Callable[[], T], alone: bool, urgent: bool) -> Future[T]:
+    def _queue(self, job: Callable[[], T], alone: bool, urgent: bool, twice: bool = False) -> Future[T]:
         future: Future[T] = Future()
-        self._jobs.put(_Job(job, future, alone, urgent))
+        self._jobs.put(_Job(job, future, alone, urgent, twice))
         return future
 
-    def do(self, job: Callable[[], T]) -> T:
-        """Queues a job and waits until it is committed."""
-        return self._queue(job, alone=True, urgent=True).result()
+    def do(self, job: Callable[[], T], twice: bool = False) -> T:
+        """Queues a job and waits until it is committed.
+
+        A job that may be done `twice` changes nothing but the records. Where all of a batch are of that kind no
+        savepoints are made, which are half of what is written; should one fail, all of them are done again with them.
+        """
+        return self._queue(job, alone=True, urgent=True, twice=twice).result()
 
     def close(self) -> None:
         """Finishes what is queued, then ends the thread."""
@@ -98,23 +108,38 @@ class Writer:
 
     @staticmethod
     def _commit(batch: list[_Job]) -> None:
-        results: list[tuple[Future[Any], Any, BaseException | None]] = []
         try:
-            with transaction.atomic(), gathering():
-                for job in batch:
-                    if not job.alone:
-                        results.append((job.future, job.does(), None))
-                        continue
-                    try:
-                        with transaction.atomic(), undone_with_it():
-                            results.append((job.future, job.does(), None))
-                    except Exception as error:  # belongs to whoever submitted the job
-                        results.append((job.future, None, error))
-        except Exception as error:  # the commit, or a job without savepoint: none of them happened
-            results = [(job.future, None, error) for job in batch]
-            connection.close()
+            results = _done(batch, savepoints=not all(job.twice or not job.alone for job in batch))
+        except _Spoilt:
+            results = _done(batch, savepoints=True)
         for future, value, fault in results:
             if fault is None:
                 future.set_result(value)
             else:
                 future.set_exception(fault)
+
+
+def _done(batch: list[_Job], savepoints: bool) -> list[tuple[Future[Any], Any, BaseException | None]]:
+    """What each of them came to, all in one transaction. Raises _Spoilt when nothing was done because one failed."""
+    results: list[tuple[Future[Any], Any, BaseException | None]] = []
+    try:
+        with transaction.atomic(), gathering():
+            for job in batch:
+                try:
+                    if savepoints and job.alone:
+                        with transaction.atomic(), undone_with_it():
+                            results.append((job.future, job.does(), None))
+                    else:
+                        results.append((job.future, job.does(), None))
+                except Exception as error:  # belongs to whoever submitted the job
+                    if not job.alone:
+                        raise
+                    if not savepoints:
+                        raise _Spoilt from error
+                    results.append((job.future, None, error))
+    except _Spoilt:
+        raise
+    except Exception as error:  # the commit, or a job that is not alone: none of them happened
+        results = [(job.future, None, error) for job in batch]
+        connection.close()
+    return results

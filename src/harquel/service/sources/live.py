@@ -204,7 +204,7 @@ def document_text(source: str, kind: str, current: Policy | Notes) -> str:
 def usable_examples(source: str) -> tuple[Example, ...]:
     """The pairs that may go into prompts: those that were checked and still hold."""
     found = StoredExample.objects.filter(source=source, state="checked").order_by("pk")
-    return tuple(Example(e.question, e.sql, tuple(e.tables)) for e in found)
+    return tuple(Example(q, sql, tuple(tables)) for q, sql, tables in found.values_list("question", "sql", "tables"))
 
 
 def check_examples(

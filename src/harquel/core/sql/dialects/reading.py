@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from itertools import pairwise
-from typing import ClassVar, Final, Protocol
+from typing import Any, ClassVar, Final, Protocol
 
 from sqlglot import Dialect, exp
 from sqlglot.errors import ParseError
@@ -33,6 +33,13 @@ _NOT_CALLED: Final = frozenset({TokenType.ALIAS, TokenType.DCOLON, TokenType.DOT
 _MARK: Final = "\ue000"
 MOST_TOKENS: Final = 12_000
 """Words and signs of a text; what the guard lets through has a few thousand at most."""
+
+
+class _Place(dict[str, Any]):
+    """Where a part stands in its text. Copies of a tree share it: to copy each took longer than the tree itself."""
+
+    def __deepcopy__(self, _: object) -> _Place:
+        return self
 
 
 class Reads(Protocol):
@@ -103,6 +110,8 @@ def _restored(tree: exp.Expr | None, dialect: Reads) -> exp.Expr | None:
         tree.set("alias", exp.TableAlias(this=exp.to_identifier("listed")))
         tree = exp.Select().select("*").from_(tree)
     for node in list(tree.walk()):
+        if node._meta:
+            node._meta = _Place(node._meta)
         if isinstance(node, exp.Anonymous | exp.Identifier) and str(node.this).startswith(_MARK):
             node.set("this", str(node.this).removeprefix(_MARK))
         if (change := dialect.change(type(node))) is not None:

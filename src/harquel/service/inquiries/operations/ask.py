@@ -62,9 +62,10 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
         done = once.earlier()
         if done is not None:
             return done
-        StoredInquiry.objects.create(
+        row = StoredInquiry.objects.create(
             key=inquiry.id, person_id=caller.person, source=inquiry.source,
-            question=question, follows=inquiry.follows, as_of=now, asked_at=inquiry.asked_at, state="queued",
+            question=question, follows=inquiry.follows, as_of=now, asked_at=inquiry.asked_at,
+            state="working" if ticket.at_once else "queued",
             roles=list(caller.roles), values=dict(caller.values), token_id=caller.token, choice=inquiry.choice,
             silenced=inquiry.silenced,
             standalone_question=standalone,
@@ -75,10 +76,11 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
         )  # fmt: skip
         append(who=inquiry.asked_by, what=accepted, inquiry=inquiry.id, texts={"question": question})
         once.settle(inquiry.id)
+        ticket.row = row.pk
         return inquiry.id
 
     try:
-        key = live.writer.do(store)
+        key = live.writer.do(store, twice=True)
     except BaseException:
         live.inquiries.pool.give_back()
         raise
