@@ -136,4 +136,4 @@ def test_rendering_drops_comments_and_keeps_texts() -> None:
 
 def test_aliases_over_all_of_a_statement() -> None:
     sql = "WITH c AS (SELECT 1 FROM sailing AS s) SELECT 1 FROM c JOIN vessel AS V ON 1 = 1"
-    assert aliases(sql, "sqlite") == {"s": "sailing", "c": "c", "v": "vessel"}
+    assert aliases(parse(sql, "sqlite")[0]) == {"s": "sailing", "c": "c", "v": "vessel"}

@@ -96,7 +96,8 @@ def test_what_is_asked_is_answered_what_is_told_is_recorded(
     desk, heard = Desk(say.Reply(value="GRANT", took_ms=1), say.Reply(value=3)), list[Any]()
 
     def play(line: Connection) -> None:
-        say.send(line, say.Told(what=events.Prompted(number=1, model="careful"), texts={}))
+        steps = [say.Told(what=events.Prompted(number=1, model=name), texts={}) for name in ("careful", "other")]
+        say.send(line, say.Steps(told=tuple(steps)))
         say.send(line, say.WantGrant(table="vessel"))
         heard.append(say.receive_down(line))
         say.send(line, say.WantExamples())
@@ -105,7 +106,7 @@ def test_what_is_asked_is_answered_what_is_told_is_recorded(
 
     assert served(play, desk) == b'{"a": 1}'
     assert [type(a) for a in desk.asked] == [say.WantGrant, say.WantExamples]
-    assert [t.model for t in desk.told] == ["careful"]
+    assert [t.model for t in desk.told] == ["careful", "other"]
     assert (heard[0].value, heard[1].value, heard[2]) == ("GRANT", 3, b"a body")
 
 

@@ -83,11 +83,13 @@ def test_what_the_service_writes_are_events_of_the_list(client: Harquel) -> None
 
 
 def test_a_conductor_can_tell_only_what_is_on_the_list() -> None:
-    told = messages.Told(what=events.Ran(number=1, row_count=3), texts={"sql": "SELECT 1"})
+    step = messages.Told(what=events.Ran(number=1, row_count=3), texts={"sql": "SELECT 1"})
+    told = messages.Steps(told=(step,))
     again = messages._UP.validate_python(json.loads(messages.to_bytes(told.model_dump(mode="json"))))
     assert again == told
+    other = {"say": "told", "what": {"happened": "token-created"}, "texts": {}}
     with pytest.raises(ValueError, match="happened"):
-        messages._UP.validate_python({"say": "told", "what": {"happened": "token-created"}, "texts": {}})
+        messages._UP.validate_python({"say": "steps", "told": [other]})
     assert Event(events.Ran(row_count=3)).kind == "ran"
 
 

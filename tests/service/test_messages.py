@@ -22,7 +22,10 @@ MODEL = say.Model(name="careful", prompt_price=0.5, completion_price=0.0)
 COMPLETION = say.WantCompletion(duty="read", messages=[{"role": "user", "content": "x" * 9}], aloud=False, within_s=2.5)
 RUN = say.WantStatement(op="run", statement=STATEMENT, within_s=1.0)
 UP = (
-    say.Told(what=events.Prompted(number=1, model="careful"), texts={"prompt": "\ud800 half a sign"}, so_far={"a": 1}),
+    say.Steps(told=(
+        say.Told(what=events.Prompted(number=1, model="careful"), texts={"prompt": "\ud800 half"}, so_far={"a": 1}),
+        say.Told(what=events.Ran(number=1, row_count=3), texts={}),
+    )),
     say.WantCatalog(refreshed=True), say.WantExamples(), say.WantGrant(table="a.b"), say.WantAccount(), COMPLETION,
     say.WantCompletions(calls=[COMPLETION, COMPLETION]), RUN, say.WantStatements(wanted=[RUN]), say.Done(),
     say.Failed(error="SandboxError", message="no", fault="time", where="there"),
@@ -56,7 +59,7 @@ def test_each_kind_comes_out_as_it_went_in(message: BaseModel, ends: tuple[Conne
 
 
 def test_there_is_one_of_each_kind_above() -> None:
-    assert {type(m) for m in UP} == {say.Told, say.Done, say.Failed, *get_args(say.Want)}
+    assert {type(m) for m in UP} == {say.Steps, say.Done, say.Failed, *get_args(say.Want)}
     assert {type(m) for m in DOWN} == set(get_args(get_args(say.Down)[0]))
 
 

@@ -214,9 +214,14 @@ def test_whatever_jobs_fail_and_whoever_else_writes_the_chain_holds_what_was_pro
                     raise ValueError("half-way")
                 return found
             return run
-        jobs = [job(n, chance.random() < 0.5, chance.randrange(4)) for n in range(400)]
+        jobs = [job(n, chance.random() < 0.5, chance.randrange(4)) for n in range(600)]
+        def given(pool, n, job):
+            # Some batches hold only what may be done twice, some not, and some fail as a whole.
+            if n % 100 < 60:
+                return pool.submit(writer.do, job, twice=True)
+            return writer.submit(job, alone=n % 100 < 95)
         with ThreadPoolExecutor(8) as pool:
-            futures = list(pool.map(writer.submit, jobs))
+            futures = [given(pool, n, job) for n, job in enumerate(jobs)]
         promised = {seq: n for n, f in enumerate(futures) if not f.exception() for seq in f.result()}
         other.join()
         writer.close()

@@ -53,7 +53,7 @@ def plant() -> None:
     for module, name, with_flaws in (
         (process, "conduct", noted),
         (conducting, "take_apart", partial(flawed, "reply")),
-        (course, "rule_on_text", partial(flawed, "guard", "memory", "mistake")),
+        (course, "rule_by_terms", partial(flawed, "guard", "memory", "mistake")),
         (doubt, "review_draft", partial(flawed, "review")),
     ):
         patch.object(module, name, with_flaws(getattr(module, name))).start()

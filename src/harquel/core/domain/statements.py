@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import NewType
 
 DraftedStatement = NewType("DraftedStatement", str)
@@ -31,10 +31,12 @@ class RuledStatement:
 
     `reads` maps each table to the columns that the statement may read; the sandbox's authorizer holds
     it to that. `rows` is the limit that was written in (one row more is asked for, so that a cut is
-    known). `seen_through` is there for people with row rules or masks.
+    known). `seen_through` is there for people with row rules or masks. `called` maps what a table is called in it,
+    folded, to its name: plans know only the former.
     """
 
     sql: str
     reads: dict[str, frozenset[str]]
     rows: int
     seen_through: SeenThrough | None = None
+    called: dict[str, str] = field(default_factory=dict)

@@ -28,7 +28,7 @@ from harquel.core.guard.shares import row_limit
 from harquel.core.guard.size import LONGEST, MOST_NODES, TooLarge, oversized
 from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.names import Resolution, resolve
-from harquel.core.sql.tree import ParseFault, parse, render, strings, strings_and_literals
+from harquel.core.sql.tree import ParseFault, aliases, parse, render, strings, strings_and_literals
 
 log = logging.getLogger("harquel.guard")
 
@@ -155,7 +155,7 @@ class _Text:
             hint = "Ask a steward to complete your values, or to correct the policy."
             return _refused([object_to("row-rule", str(fault), hint, fault.line)], tree)
         ruling = self.held(reads) or Ruling(on="text", verdict="run", policy_line=line, reason=reason)
-        return TextRuling(ruling, (), RuledStatement(sql, reads, rows, seen_through), tree)
+        return TextRuling(ruling, (), RuledStatement(sql, reads, rows, seen_through, aliases(final)), tree)
 
     def rewritten(self, tree: exp.Expr) -> tuple[exp.Expr, int]:
         """The tree with stars, names and limit written in, and the limit."""

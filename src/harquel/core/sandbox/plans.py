@@ -9,7 +9,6 @@ from typing import Any, Final
 
 from harquel.core.domain.result import Plan
 from harquel.core.domain.statements import RuledStatement
-from harquel.core.sql.tree import aliases
 
 # Aggregates that put their values together, in a process that no limit of ours reaches.
 _GATHERING = re.compile(r"\b(ARRAY_AGG|STRING_AGG|JSONB?_AGG|JSONB?_OBJECT_AGG)\s*\(", re.IGNORECASE)
@@ -41,8 +40,7 @@ def _sqlite(reply: dict[str, Any], statement: RuledStatement) -> Plan:
         if len(words) > 1 and words[0] == "SCAN" and words[1] != "CONSTANT":
             scans.append(words[1])
     # It shows aliases; the statement knows both.
-    behind = aliases(statement.sql, "sqlite")
-    scans = [behind.get(n.casefold(), n) for n in scans]
+    scans = [statement.called.get(n.casefold(), n) for n in scans]
     return Plan(tuple(steps), _known(scans, statement), reply["elapsed_ms"])
 
 
@@ -78,7 +76,6 @@ def _mariadb(found: Any, elapsed_ms: float, statement: RuledStatement) -> Plan:
     steps: list[str] = []
     scans: list[str] = []
     rows = 0
-    behind = aliases(statement.sql, "mariadb")
     for table in _tables(found):
         count = int(table.get("rows") or 0)
         rows += count
@@ -89,7 +86,7 @@ def _mariadb(found: Any, elapsed_ms: float, statement: RuledStatement) -> Plan:
         name = str(table.get("table_name", "?"))
         steps.append(f"{how} {name}{by}, about {count:,} rows")
         if table.get("access_type") == "ALL":
-            scans.append(behind.get(name.casefold(), name))
+            scans.append(statement.called.get(name.casefold(), name))
     cost = found.get("query_block", {}).get("cost")
     return Plan(tuple(steps), _known(scans, statement), elapsed_ms, rows, float(cost) if cost is not None else None)
 

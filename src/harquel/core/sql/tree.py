@@ -118,6 +118,6 @@ def table_names(sql: str, engine: str) -> tuple[str, ...]:
     return tuple(sorted(found))
 
 
-def aliases(sql: str, engine: str) -> dict[str, str]:
+def aliases(tree: exp.Expr) -> dict[str, str]:
     """Alias or name, folded, to the table it stands for, over all of a statement."""
-    return {t.alias_or_name.casefold(): t.name for tree in parse(sql, engine) for t in tree.find_all(exp.Table)}
+    return {t.alias_or_name.casefold(): t.name for t in tree.find_all(exp.Table)}

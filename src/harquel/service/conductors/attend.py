@@ -113,8 +113,9 @@ def attend(
                     # What is left of such a process is not to be relied on.
                     raise ComputingError(*TOO_MUCH, "memory")
                 raise Broke(message)
-            if isinstance(message, say.Told):
-                desk.record(message)
+            if isinstance(message, say.Steps):
+                for step in message.told:
+                    desk.record(step)
                 continue
             turn.give()
             reply = desk.answer(message)

@@ -111,6 +111,13 @@ class Told(_Message):
     so_far: dict[str, Any] | None = None
 
 
+class Steps(_Message):
+    """Several of them, in their order."""
+
+    say: Literal["steps"] = "steps"
+    told: tuple[Told, ...]
+
+
 class WantCatalog(_Message):
     """The newest scan; `refreshed`: after a look at the database."""
 
@@ -201,10 +208,10 @@ Job.model_rebuild()
 Down = Annotated[Job | Reply | Stop | Unwritten, Field(discriminator="say")]
 Run = WantCompletion | WantCompletions | WantStatement | WantStatements
 Want = Asked | Run
-Up = Annotated[Told | Want | Done | Failed, Field(discriminator="say")]
+Up = Annotated[Steps | Want | Done | Failed, Field(discriminator="say")]
 REVIEWED: Final = TypeAdapter(Reviewed)
 _DOWN: TypeAdapter[Job | Reply | Stop | Unwritten] = TypeAdapter(Down)
-_UP: TypeAdapter[Told | Want | Done | Failed] = TypeAdapter(Up)
+_UP: TypeAdapter[Steps | Want | Done | Failed] = TypeAdapter(Up)
 
 
 def to_bytes(value: Any) -> bytes:
@@ -220,7 +227,7 @@ def send(line: Connection, message: BaseModel, *bodies: bytes | None) -> None:
             line.send_bytes(body)
 
 
-def receive_up(line: Connection) -> Told | Want | Done | Failed:
+def receive_up(line: Connection) -> Steps | Want | Done | Failed:
     """What a conductor says. Raises EOFError or OSError when it is gone, ValidationError for what is no message."""
     return _UP.validate_python(_frame(line))
 

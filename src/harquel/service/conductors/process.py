@@ -41,6 +41,7 @@ from harquel.core.scanning import tables_from_json
 
 from . import messages as say
 from .messages import REVIEWED
+from .telling import Telling
 
 T = TypeVar("T")
 SHELF: Final = 32
@@ -60,7 +61,7 @@ def run(line: Connection, computing_s: float, memory_bytes: int, prepare: str = 
     if prepare:
         module, _, name = prepare.partition(":")
         getattr(import_module(module), name)()
-    conductor = _Conductor(line)
+    conductor = _Conductor(line, Telling(line))
     while True:
         try:
             job = say.receive_down(line)
@@ -85,6 +86,7 @@ def _may_compute(seconds: float) -> None:
 @dataclass
 class _Conductor:
     line: Connection
+    telling: Telling
     shelf: OrderedDict[int, Any] = field(default_factory=OrderedDict)
     looked_up: OrderedDict[int, dict[tuple[object, ...], object]] = field(default_factory=OrderedDict)
     """By the source that it was looked up in."""
@@ -97,14 +99,19 @@ class _Conductor:
         except CoreError as error:
             fault = getattr(error, "fault", "")
             failed = say.Failed(error=type(error).__name__, message=str(error), hint=error.hint, fault=fault)
-            say.send(self.line, failed)
+            self.end(failed)
         except (EOFError, OSError):
             raise
         except Exception as error:  # a mistake of ours: it is told, and logged where the log is
             where = "".join(traceback.format_exception(error))[-4000:]
-            say.send(self.line, say.Failed(error="", message=type(error).__name__, where=where))
+            self.end(say.Failed(error="", message=type(error).__name__, where=where))
         else:
-            say.send(self.line, say.Done(), body)
+            self.end(say.Done(), body)
+
+    def end(self, how: say.Done | say.Failed, *bodies: bytes) -> None:
+        """The last word of a job, after all that it has told."""
+        self.telling.send_all()
+        say.send(self.line, how, *bodies)
 
     def kept(self, kept: say.Kept, make: Callable[[bytes], T]) -> T:
         """Something that has versions: taken from the shelf, or put there from the body that follows."""
@@ -229,7 +236,7 @@ class _Work:
             # From here on the reply is read, by which we may be lost.
             so_far = record.written(self.inquiry)
         told = say.Told(what=event.what, texts=dict(event.texts), so_far=so_far)
-        say.send(self._line, told)
+        self._conductor.telling.tell(told, at_once=so_far is not None)
 
     def passing(self, piece: str) -> None:
         """See Watcher. Pieces pass where the model is called, not here."""
@@ -256,6 +263,7 @@ class _Work:
 
     def _asked(self, message: BaseModel, phase: str) -> say.Reply:
         started = time.perf_counter()
+        self._conductor.telling.send_all()
         say.send(self._line, message)
         while not isinstance(reply := say.receive_down(self._line), say.Reply):
             self._hear(reply)
