@@ -146,7 +146,7 @@ def test_what_runs_in_a_conductor_knows_neither_records_nor_http() -> None:
             ahead += _imported(name, modules[name], modules)
     assert len(seen) > 100
     assert {n for n in seen if n.startswith("harquel.service.")} == {
-        f"harquel.service.conductors.{part}" for part in ("messages", "nursery", "process")
+        f"harquel.service.conductors.{part}" for part in ("messages", "nursery", "process", "telling")
     }
 
 
