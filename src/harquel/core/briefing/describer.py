@@ -10,7 +10,7 @@ from harquel.core.domain.joins import with_declared
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.person import NOBODY, Person
 from harquel.core.domain.personal import marked_by_notes
-from harquel.core.domain.policy import Policy
+from harquel.core.domain.policy import Policy, Treatment
 from harquel.core.domain.terms import Terms
 
 
@@ -23,6 +23,7 @@ class Describer:
         self._catalog: Catalog | None = None
         self._made: dict[object, CatalogIndex] = {}
         self._marked: list[tuple[Catalog, Catalog]] = []
+        self._treated: dict[bool, dict[tuple[str, str, bool], tuple[Treatment, str]]] = {False: {}, True: {}}
 
     def marked(self, catalog: Catalog) -> Catalog:
         """The catalog with what these notes say to be personal; the same one each time that it is asked for."""
@@ -35,9 +36,13 @@ class Describer:
             self._marked = [(catalog, made), *self._marked[:1]]
             return made
 
+    def terms(self, person: Person = NOBODY) -> Terms:
+        """What the policy comes to for a person; how columns are treated is found out once."""
+        return Terms(self.policy, person, self._treated[bool(set(self.policy.personal.seen_by) & person.roles)])
+
     def of(self, catalog: Catalog, person: Person = NOBODY) -> CatalogIndex:
         """The index over what the policy leaves of a catalog for a person, declared joins included."""
-        terms = Terms(self.policy, person)
+        terms = self.terms(person)
         key = terms.signature()
         with self._lock:
             if self._catalog is not catalog:

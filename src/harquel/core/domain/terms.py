@@ -18,9 +18,8 @@ class Terms:
 
     policy: Policy
     person: Person = NOBODY
-    _treated: dict[tuple[str, str, bool], tuple[Treatment, str]] = field(
-        default_factory=dict, init=False, repr=False, compare=False
-    )
+    treated: dict[tuple[str, str, bool], tuple[Treatment, str]] = field(default_factory=dict, repr=False, compare=False)
+    """What `treatment` has found; the same for all who have, or have not, a role of `personal.seen_by`."""
 
     def rules(self, table: str) -> list[tuple[int, str]]:
         """Place in the policy and condition of every row rule for a table that concerns this person."""
@@ -34,9 +33,9 @@ class Terms:
         """How a column is treated, and the policy line that says so."""
         # Every column of a catalog is asked about for every statement; nothing else of it decides.
         key = (table, column.name, column.looks_personal)
-        found = self._treated.get(key)
+        found = self.treated.get(key)
         if found is None:
-            found = self._treated[key] = self._treatment(table, column)
+            found = self.treated[key] = self._treatment(table, column)
         return found
 
     def _treatment(self, table: str, column: Column) -> tuple[Treatment, str]:

@@ -27,7 +27,6 @@ from harquel.core.domain.inquiry import Attempt, Draft, Hold, Inquiry, ProblemNo
 from harquel.core.domain.person import Person
 from harquel.core.domain.result import Result
 from harquel.core.domain.statements import DraftedStatement
-from harquel.core.domain.terms import Terms
 from harquel.core.errors import Cancelled, CoreError, ModelError, SandboxError, SourceError
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.answer import fill_answer
@@ -80,7 +79,7 @@ def _carry(
 ) -> Inquiry:
     started = time.perf_counter()
     clock = Phases(time.monotonic() + source.policy.limits.inquiry_s)
-    run = _Run(Course(inquiry, source, watcher, now, clock, Terms(source.policy, person)))
+    run = _Run(Course(inquiry, source, watcher, now, clock, source.describer.terms(person)))
     inquiry.state = "ended"
     try:
         go(run)
