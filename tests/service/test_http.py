@@ -241,8 +241,15 @@ def test_health_metrics_and_the_console_need_no_token(stage: Stage) -> None:
 
 
 def test_a_foreign_host_header_is_refused(stage: Stage) -> None:
-    response = httpx.get(f"{stage.url}/api/v1/me", headers={"host": "evil.example"})
-    assert response.status_code == 400
+    log = stage.folder / "serve.log"
+    known = len(log.read_text())
+    for name in ("evil.example", "x" * 3000, "two words", "evil.example:99999", "127.0.0.1.evil.example"):
+        response = httpx.get(f"{stage.url}/api/v1/me", headers={"host": name})
+        assert (response.status_code, response.json()["type"]) == (400, "/problems/foreign-host")
+        assert "service.hosts" in response.json()["hint"]
+    # Anybody can send them: the log says it once, in a line.
+    said = log.read_text()[known:].splitlines()
+    assert [json.loads(line)["host"] for line in said] == ["evil.example"]
 
 
 def test_the_ledger_tells_the_whole_story_of_an_inquiry(http: httpx.Client) -> None:

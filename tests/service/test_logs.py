@@ -6,6 +6,7 @@ import io
 import json
 import logging
 import sys
+import time
 
 import pytest
 import structlog
@@ -83,3 +84,10 @@ def test_what_libraries_log_comes_the_same_way(configured: io.StringIO) -> None:
     logging.getLogger("uvicorn").info("started")
     logging.getLogger("httpx").warning("slow")
     assert configured.getvalue() == "WARNING httpx slow\n"
+
+
+def test_what_anybody_can_cause_is_said_once_in_a_while_with_how_often_it_was_not() -> None:
+    seldom = logs.Seldom(0.2)
+    assert [seldom.due() for _ in range(4)] == [0, None, None, None]
+    time.sleep(0.25)
+    assert [seldom.due() for _ in range(2)] == [3, None]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import sys
 import threading
+import time
 from typing import Any
 
 import structlog
@@ -36,6 +37,24 @@ class Steady:
         """Each piece is written at once."""
 
 
+class Seldom:
+    """Once in a while, with how often it was not said: what anybody can cause does not fill a log."""
+
+    def __init__(self, every_s: float) -> None:
+        self._every_s, self._lock = every_s, threading.Lock()
+        self._said_at, self._unsaid = float("-inf"), 0
+
+    def due(self) -> int | None:
+        """How often it was not said since it last was, where it is time to say it."""
+        with self._lock:
+            now = time.monotonic()
+            if now - self._said_at < self._every_s:
+                self._unsaid += 1
+                return None
+            self._said_at, unsaid, self._unsaid = now, self._unsaid, 0
+            return unsaid
+
+
 def configure() -> None:
     """Sets up structlog and sends what libraries log the same way."""
     steady: Any = Steady(sys.stderr)
@@ -51,3 +70,5 @@ def configure() -> None:
         wrapper_class=structlog.make_filtering_bound_logger(logging.INFO),
     )
     logging.basicConfig(level=logging.WARNING, stream=steady, format="%(levelname)s %(name)s %(message)s")
+    # What is wrong with a request is told to whoever sent it; anybody could fill a disk with that.
+    logging.getLogger("django.request").setLevel(logging.ERROR)

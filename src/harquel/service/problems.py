@@ -75,7 +75,10 @@ def problem_for(error: Exception) -> tuple[Problem, dict[str, str]] | None:
     if isinstance(error, SuspiciousOperation):
         title = "The request names a host that is not ours."
         return Problem(
-            type="/problems/foreign-host", title=title, status=400, hint="Add the host to service.hosts."
+            type="/problems/foreign-host",
+            title=title,
+            status=400,
+            hint="Use the address that you were given; an operator adds others to service.hosts.",
         ), {}
     if isinstance(error, OperationalError):
         return records_trouble(why_not(error))

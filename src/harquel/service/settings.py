@@ -33,6 +33,7 @@ INSTALLED_APPS = [
     "harquel.service.sources",
 ]
 MIDDLEWARE = [
+    "harquel.service.hosts.OwnHosts",
     "django.middleware.security.SecurityMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
