@@ -187,10 +187,7 @@ class Interpreted:
                 groups.setdefault(told, []).append(row)
         made = [(*told, *self._figures(rows, table, reading["figures"])) for told, rows in groups.items()]
         for kept in reading.get("keep", ()):
-            at = len(per) + kept["figure"]
-            values = [group[at] for group in made if group[at] is not None]
-            bound = kept["value"] if "value" in kept else sum(values) / len(values) if values else None
-            made = [g for g in made if bound is not None and _compare(kept["is"], g[at], [bound])]
+            made = _kept(made, len(per) + kept["figure"], kept)
         if reading.get("tally"):
             return [(len(made),)]
         if (across := reading.get("across")) is not None:
@@ -254,6 +251,13 @@ def _compare(how: str, value: Any, values: list[Any]) -> bool | None:
     if how in ("less", "at most"):
         return bool(value < first or (how == "at most" and value == first))
     return bool(value > first or (how == "at least" and value == first))
+
+
+def _kept(made: list[tuple[Any, ...]], at: int, kept: Row) -> list[tuple[Any, ...]]:
+    """The groups whose figure is as it is wanted: held against a value, or against the average of them."""
+    values = [group[at] for group in made if group[at] is not None]
+    bound = kept["value"] if "value" in kept else sum(values) / len(values) if values else None
+    return [g for g in made if bound is not None and _compare(kept["is"], g[at], [bound])]
 
 
 def _figure(kind: str, values: list[Any]) -> Any:
