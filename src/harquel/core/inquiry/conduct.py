@@ -57,14 +57,17 @@ UNKNOWN_NAMES = frozenset({"unknown-table", "unknown-column"})
 
 
 def conduct(
-    inquiry: Inquiry, source: Source, watcher: Watcher, now: dt.datetime, person: Person | None = None
-) -> Inquiry:
+    inquiry: Inquiry, source: Source, watcher: Watcher, now: dt.datetime, person: Person | None = None,
+    before_s: float = 0.0,
+) -> Inquiry:  # fmt: skip
     """Takes an inquiry to its end, or to where it is held, and returns it.
 
     Every way of ending is an outcome, none an exception. `now` is the instant that the question is about, `person`
-    in whose name it is asked. The inquiry given is filled in place.
+    in whose name it is asked, `before_s` the seconds of its clock that getting the source ready has taken already. The
+    inquiry given is filled in place.
     """
-    return _carry(inquiry, source, watcher, now, person or Person(inquiry.asked_by), lambda run: run.go())
+    person = person or Person(inquiry.asked_by)
+    return _carry(inquiry, source, watcher, now, person, lambda run: run.go(), before_s)
 
 
 def go_on(
@@ -75,10 +78,11 @@ def go_on(
 
 
 def _carry(
-    inquiry: Inquiry, source: Source, watcher: Watcher, now: dt.datetime, person: Person, go: Callable[[_Run], None]
-) -> Inquiry:
+    inquiry: Inquiry, source: Source, watcher: Watcher, now: dt.datetime, person: Person, go: Callable[[_Run], None],
+    before_s: float = 0.0,
+) -> Inquiry:  # fmt: skip
     started = time.perf_counter()
-    clock = Phases(time.monotonic() + source.policy.limits.inquiry_s)
+    clock = Phases(time.monotonic() + source.policy.limits.inquiry_s - before_s)
     run = _Run(Course(inquiry, source, watcher, now, clock, source.describer.terms(person)))
     inquiry.state = "ended"
     try:

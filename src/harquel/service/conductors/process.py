@@ -176,13 +176,13 @@ class _Work:
             return found
         assert job.inquiry is not None
         inquiry = self.inquiry = record.read(job.inquiry)
+        before = sum(each.reply.took_ms for each in job.ahead)
         if job.kind == "go_on":
             inquiry = go_on(inquiry, source, self, now, job.person, job.released_by)
         else:
-            inquiry = conduct(inquiry, source, self, now, job.person)
+            inquiry = conduct(inquiry, source, self, now, job.person, before / 1000)
         times = inquiry.timings
         looked = sum(each.reply.took_ms for each in job.ahead if not isinstance(each.wanted, say.WantExamples))
-        before = sum(each.reply.took_ms for each in job.ahead)
         times.total_ms = round(times.total_ms + before, 2)
         times.database_ms = round(times.database_ms + looked, 2)
         times.own_ms = round(times.own_ms + before - looked, 2)
