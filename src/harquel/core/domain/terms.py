@@ -50,6 +50,12 @@ class Terms:
             return personal.treatment, "personal.treatment"
         return "show", "expose"
 
+    def may_restrict(self) -> bool:
+        """Whether there can be a row rule or a mask for this person, whatever tables there are."""
+        personal = self.policy.personal
+        masks = "mask" in {personal.treatment, *(said.treatment for said in personal.treatments)}
+        return masks or any(self._concerns(rule.roles, rule.unless) for rule in self.policy.rows)
+
     def restricts(self, catalog: Catalog) -> bool:
         """Whether there are rows or values behind the names that this person knows and may not see."""
         return any(self._touches(table) for table in catalog.tables)

@@ -159,21 +159,24 @@ class _Text:
 
     def rewritten(self, tree: exp.Expr) -> tuple[exp.Expr, int]:
         """The tree with stars, names and limit written in, and the limit."""
-        rewritten = self.without_stars(tree.copy())
-        if (fault := oversized(rewritten)) is not None:
+        rewritten = tree.copy()
+        if self.spell_out_stars(rewritten) and (fault := oversized(rewritten)) is not None:
             raise TooLarge(fault)
         names = self.names(rewritten, self.catalog)
         if rename_ctes(rewritten, names, self.catalog):
             _told_apart(rewritten, names, self.names(rewritten, self.catalog), self.catalog)
         spell_names(rewritten, names, self.catalog)
         rows = row_limit(rewritten, names, self.terms.policy, self.whole)
-        return self.without_stars(write_row_limit(rewritten, rows)), rows
+        limited = write_row_limit(rewritten, rows)
+        self.spell_out_stars(limited)
+        return limited, rows
 
-    def without_stars(self, tree: exp.Expr) -> exp.Expr:
-        """The tree with the columns that its stars stand for."""
-        if any(not isinstance(star.parent, exp.Count) for star in tree.find_all(exp.Star)):
+    def spell_out_stars(self, tree: exp.Expr) -> bool:
+        """Writes the columns that its stars stand for into a tree; whether there were any."""
+        found = any(not isinstance(star.parent, exp.Count) for star in tree.find_all(exp.Star))
+        if found:
             expand_stars(tree, self.names(tree, self.catalog))
-        return tree
+        return found
 
     def rendered(self, tree: exp.Expr, said: str) -> tuple[exp.Expr, str]:
         """Our text for a tree, and the tree that this text is read as. Raises ParseFault when they differ."""
@@ -189,6 +192,8 @@ class _Text:
 
     def wrapped(self, tree: exp.Expr, mark: str = "") -> tuple[exp.Expr, str, str] | None:
         """Tree, text and policy line with row rules and masks in it. Raises ParseFault, RuleFault."""
+        if not self.terms.may_restrict():
+            return None
         made = self._wrapping(tree, mark)
         return (made[0], made[1], ", ".join(made[2].lines)) if made is not None else None
 

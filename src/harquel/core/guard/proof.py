@@ -10,7 +10,7 @@ statement can stand in for it.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Final
+from typing import Final, NamedTuple
 
 from sqlglot import exp
 
@@ -26,8 +26,28 @@ class Unproved(Exception):
     """A restricted table could be read here past its rule; `args[0]` is its name."""
 
 
+class _Last(NamedTuple):
+    """For whom, and in which catalog, tables were looked through last: all statements of an inquiry ask the same."""
+
+    terms: Terms
+    catalog: Catalog
+    found: dict[str, list[Table]]
+
+
+class _Kept:
+    last: _Last | None = None
+
+
 def restricted_tables(terms: Terms, catalog: Catalog) -> dict[str, list[Table]]:
     """The tables of which this person may see a part only, by their plain names, folded: one of each schema."""
+    last = _Kept.last
+    # The very same, not an equal one; neither is ever changed.
+    if last is None or last.terms is not terms or last.catalog is not catalog:
+        last = _Kept.last = _Last(terms, catalog, _restricted_tables(terms, catalog))
+    return last.found
+
+
+def _restricted_tables(terms: Terms, catalog: Catalog) -> dict[str, list[Table]]:
     found: dict[str, list[Table]] = {}
     for table in catalog.tables:
         masked = any(terms.treatment(table.name, c)[0] == "mask" for c in table.columns)
@@ -47,6 +67,8 @@ def _meant(node: exp.Table, catalog: Catalog, restricted: dict[str, list[Table]]
 
 def prove(tree: exp.Expr, terms: Terms, catalog: Catalog, restricted: dict[str, list[Table]], mark: str = "") -> None:
     """Raises Unproved. `mark` is what the aliases inside wrappers end with."""
+    if not restricted:
+        return
     waiting: list[object] = [tree]
     while waiting:
         node = waiting.pop()

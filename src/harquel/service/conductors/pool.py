@@ -69,7 +69,8 @@ class Conductors:
         self._count = count(1)
         # What is asked beside inquiries waits for its turn, so that its number has a bound, too.
         self._beside = threading.Semaphore(max(2, warm))
-        self._turns = threading.Semaphore(warm)
+        # One more than compute: a turn lasts until a thread of ours has heard that it is over.
+        self._turns = threading.Semaphore(warm + 1)
 
     def begin(self) -> None:
         """Starts the nursery and the first conductors without waiting for them; best before there is any thread."""

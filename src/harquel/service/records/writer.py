@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import queue
 import threading
-import time
 from collections.abc import Callable
 from concurrent.futures import Future
 from typing import Any, Final, NamedTuple, TypeVar
@@ -55,6 +54,8 @@ class Writer:
 
     def __init__(self) -> None:
         self._jobs: queue.SimpleQueue[_Job | None] = queue.SimpleQueue()
+        self._hurry = threading.Event()
+        """Somebody waits. Whatever else is queued wakes nobody: each awakening costs those who compute."""
         self._thread = threading.Thread(target=self._work, name="records-writer", daemon=True)
         self._thread.start()
 
@@ -69,6 +70,8 @@ class Writer:
     def _queue(self, job: Callable[[], T], alone: bool, urgent: bool, twice: bool = False) -> Future[T]:
         future: Future[T] = Future()
         self._jobs.put(_Job(job, future, alone, urgent, twice))
+        if urgent:
+            self._hurry.set()
         return future
 
     def do(self, job: Callable[[], T], twice: bool = False) -> T:
@@ -82,23 +85,25 @@ class Writer:
     def close(self) -> None:
         """Finishes what is queued, then ends the thread."""
         self._jobs.put(None)
+        self._hurry.set()
         self._thread.join(timeout=30)
 
     def _work(self) -> None:
         going = True
         while going:
-            batch: list[_Job] = []
             item = self._jobs.get()
-            until = time.monotonic() + LINGER_S
+            self._hurry.wait(LINGER_S)
+            # Before the queue is emptied: whoever hurries from here on may be in this batch, or is heard for the next.
+            self._hurry.clear()
+            batch: list[_Job] = []
             while item is not None:
                 batch.append(item)
                 if len(batch) >= BATCH:
+                    # Somebody who waits may be among those that are left.
+                    self._hurry.set()
                     break
-                if item.urgent:
-                    until = 0.0
                 try:
-                    left = until - time.monotonic()
-                    item = self._jobs.get(timeout=left) if left > 0 else self._jobs.get_nowait()
+                    item = self._jobs.get_nowait()
                 except queue.Empty:
                     break
             going = item is not None
