@@ -52,7 +52,7 @@ def test_a_terminal_sees_the_draft_being_written(new_stage: Callable[..., Stage]
     with new_stage(tmp_path / "paced", pace_s=1.5) as paced:
         seen = on_a_terminal(paced, "ask", "-s", "ferries", QUESTION)
         written = seen.index('{"sql"')
-        answered = seen.index("5 rows.")
+        answered = seen.index("Revenue by routes in 2026 so far")
         assert written < answered
         assert "● clear" in seen[answered:]
         given = {**os.environ, "HARQUEL_URL": paced.url, "HARQUEL_TOKEN": paced.token}
@@ -71,7 +71,7 @@ def test_a_question_that_is_asked_back_is_settled_at_the_prompt(
             stage, "ask", "-s", "ferries", question, types=(("Number, or nothing", "7"), ("from 1 to 2", "2"))
         )
         assert "sailings: 12" in seen
-        assert "Sailing count: 12." in seen
+        assert "Sailings (cancelled) in August 2026: 12." in seen
         left = on_a_terminal(stage, "ask", "-s", "ferries", question, types=(("Number, or nothing", ""),))
         assert "we ask back" in left
         with Harquel(stage.url, stage.token) as client:

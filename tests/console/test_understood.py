@@ -19,7 +19,7 @@ def test_a_question_that_is_asked_back_is_settled_by_a_choice(page: Page, paced:
     expect(page.get_by_role("heading", level=1)).to_contain_text("Which is it?")
     expect(page.get_by_role("region", name="Answer")).to_contain_text("asked back")
     page.get_by_role("button", name="sailings: 12", exact=True).press("Enter")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Sailing count: 12.")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Sailings (cancelled) in August 2026: 12.")
     page.get_by_role("link", name="what was asked back").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Which is it?")
 
@@ -54,12 +54,14 @@ def test_what_was_understood_is_corrected_by_a_click(page: Page, paced: Stage) -
     page.get_by_role("button", name=re.compile("^sailing.status is cancelled")).press("Enter")
     expect(page.locator("mark")).to_have_text(["cancelled"])
     page.get_by_role("menuitem", name="arrived").click()
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Sailing count: 447.", timeout=15_000)
+    expect(page.get_by_role("heading", level=1)).to_contain_text(
+        "447 sailings were arrived in August 2026.", timeout=15_000
+    )
     expect(page.get_by_text("How many sailings were arrived in August 2026?")).to_be_visible()
     # That "cancelled" means "arrived" cannot be noted: it means something else.
     expect(page.get_by_text("Always so?")).to_have_count(0)
     page.get_by_role("link", name="the one before").click()
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Sailing count: 12.")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("12 sailings were cancelled in August 2026.")
 
 
 def test_a_correction_is_written_into_the_notes_by_one_more_click(page: Page, paced: Stage) -> None:

@@ -84,6 +84,26 @@ def agreement(
     return replace(found, whole=False) if found is not None and nothing else found
 
 
+def places_of(one: Result, other: Result) -> dict[int, int]:
+    """The columns of the first by those of the second that hold the same, where the two agree.
+
+    What is left alone on either side is the same in another form: a name for a key, euros for cents.
+    """
+    here, there = columns_of(one), columns_of(other)
+    if max(len(here), len(there)) > _NARROW or max(len(one.rows), len(other.rows)) > MOST_ROWS // 10:
+        return {}
+    found: dict[int, int] = {}
+    for place, column in enumerate(there):
+        free = sorted((n for n in range(len(here)) if n not in found.values()), key=lambda n: n != place)
+        same = next((n for n in free if same_rows([here[n]], [column])), None)
+        if same is not None:
+            found[place] = same
+    alone = [n for n in range(len(here)) if n not in found.values()], [n for n in range(len(there)) if n not in found]
+    if len(alone[0]) == len(alone[1]) == 1 and _at_a_glance(here[alone[0][0]], there[alone[1][0]]):
+        found[alone[1][0]] = alone[0][0]
+    return found
+
+
 def _put_together(
     here: list[list[Any]], there: list[list[Any]], figures: set[int], needed: Collection[int], kept_apart: _Apart,
     least: int,

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Literal
 
 from harquel.core.answers import cited_measures, decimals_of, read_back, roles_of, units_of, word
+from harquel.core.answers.sentence import Told, sentence
 from harquel.core.answers.withheld import CODE as WITHHELD
 from harquel.core.answers.withheld import withheld_from
 from harquel.core.domain.findings import TOLD, Finding
@@ -13,12 +16,25 @@ from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.repair import Candidate, by_weight
+from harquel.core.reading import Reading
 
 _READABLE = 140
 """Characters of a trace that still belongs into the sentence; longer ones hold whole queries."""
 
 
-def fill_answer(course: Course, candidate: Candidate, findings: list[Finding]) -> None:
+@dataclass(frozen=True)
+class Confirmed:
+    """How the question was read, where what is built from that gives the same rows; and the columns of the answer by
+    those of its own statement that hold the same.
+    """
+
+    reading: Reading
+    places: Mapping[int, int]
+
+
+def fill_answer(
+    course: Course, candidate: Candidate, findings: list[Finding], confirmed: Confirmed | None = None
+) -> None:
     """Writes answer, outcome and trust into the inquiry. `findings` are all that remain on draft and result."""
     ruled, result = candidate.ruled, candidate.result
     assert ruled.statement is not None
@@ -34,12 +50,23 @@ def fill_answer(course: Course, candidate: Candidate, findings: list[Finding]) -
         table = table_of(course, ruled, result)
         doubtful = [*by_weight(findings), *silence(course)]
         inquiry.answer = Answer(
-            text=f"{word(table, notes.known_units)}{_why_none(findings)}{_told(findings)}",
+            text=f"{_sentence(course, table, confirmed)}{_why_none(findings)}{_told(findings)}",
             caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
             sql=ruled.statement.sql, read_back=read_back(statement, notes, language(course)),
             explanation=candidate.said.explanation, table=table, measures=cited_measures(statement, notes),
         )  # fmt: skip
     inquiry.outcome, inquiry.trust = "answered", "caution" if doubtful else "clear"
+
+
+def _sentence(course: Course, table: ResultTable, confirmed: Confirmed | None) -> str:
+    """In words where the question is known to be answered by these rows, otherwise what stands in them."""
+    notes, told = course.source.notes, None
+    if confirmed is not None:
+        asked = course.inquiry.standalone_question or course.inquiry.question
+        told = sentence(
+            Told(asked, confirmed.reading, table, confirmed.places, notes, course.now, language(course))
+        )  # fmt: skip
+    return told or word(table, notes.known_units)
 
 
 def _why_none(findings: list[Finding]) -> str:

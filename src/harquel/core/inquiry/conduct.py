@@ -384,4 +384,4 @@ class _Run:
         point = self.second.point
         if point is not None:
             findings.append(Finding(rule="two-readings", severity="warning", message=point.told()))
-        fill_answer(self.course, candidate, findings)
+        fill_answer(self.course, candidate, findings, self.second.confirmed(candidate))

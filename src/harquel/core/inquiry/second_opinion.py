@@ -15,7 +15,7 @@ from typing import Final
 
 from harquel.contract import events
 from harquel.core.answers import read_back
-from harquel.core.answers.agreement import Agreement, agreement, difference
+from harquel.core.answers.agreement import Agreement, agreement, difference, places_of
 from harquel.core.briefing import Briefing
 from harquel.core.domain.findings import COVERAGE, REPEATED, TOLD, Finding
 from harquel.core.domain.inquiry import Attempt, Draft, SecondOpinion
@@ -26,7 +26,7 @@ from harquel.core.errors import ModelError, SandboxError, SourceError
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.alike import alike, in_its_units, in_order
-from harquel.core.inquiry.answer import language, table_of
+from harquel.core.inquiry.answer import Confirmed, language, table_of
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft
 from harquel.core.inquiry.meant import meant_otherwise, meant_so, on_the_other_side
@@ -216,6 +216,13 @@ class SecondWay:
         """As it counts here: by the policy, and by whoever asked."""
         found = self._course.source.policy.review.apply(finding)
         return self._course.counted([found] if found is not None else [])
+
+    def confirmed(self, candidate: Candidate) -> Confirmed | None:
+        """How the question was read whose control gives a draft's rows, and which columns hold what that gives."""
+        opinion, result = candidate.opinion, candidate.result
+        if opinion is None or not opinion.agrees or self._reading is None or self._result is None or result is None:
+            return None
+        return Confirmed(self._reading, places_of(result, self._result))
 
     def for_model(self, finding: Finding) -> Finding:
         """The same for the drafting model: figures of a result only where values may leave for a model."""

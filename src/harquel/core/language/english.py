@@ -19,6 +19,8 @@ ENGLISH: Final = Pack(
         "not no never none nothing nobody neither nor without except excluding don doesn didn isn aren wasn weren "
         "hasn haven hadn won can't cannot"
     ),
+    asking=words("how many much number count per each every"),
+    turned=words("do does did there has had have can could will would shall should may might must i we you"),
     empty=words(
         "a an the of in on at by for to from and or is are was were be been has have had do does did how many much "
         "what which who whom whose when where why that this these those with without per each every all any some "

@@ -17,6 +17,12 @@ class Pack:
     """By which a text is told to be in this language."""
     light: frozenset[str]
     denials: frozenset[str]
+    asking: frozenset[str] = frozenset()
+    """Those by which a number is asked for."""
+    turned: frozenset[str] = frozenset()
+    """Those that a question has in another place than its answer: what holds one cannot be told by a number alone."""
+    capital_nouns: bool = False
+    """Whether names of things are written with a capital letter, wherever they stand."""
     empty: frozenset[str] = frozenset()
     """Those that say nothing about what a text is about: what is looked up by words is not looked up by them."""
     bases: Mapping[str, str] = field(default_factory=dict)

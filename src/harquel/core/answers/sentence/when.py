@@ -1,0 +1,143 @@
+"""The times of a reading and the buckets of a trend, as people say them."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+from typing import Final
+
+from babel.dates import format_date, get_day_names
+from dateutil.relativedelta import relativedelta
+
+from harquel.core.language.say import say
+
+_TODAY: Final = dt.timedelta(days=1)
+_A_MOMENT: Final = dt.timedelta(minutes=1)
+_BUCKET: Final = re.compile(r"(\d{4})(?:-(\d\d)(?:-(\d\d))?)?(?:[T ]00:00(?::00(?:\.0+)?)?)?")
+_FORMATS: Final = {"year": "y", "month": "MMMM y", "day": "d MMMM y"}
+_GERMAN: Final = {**_FORMATS, "day": "d. MMMM y"}
+_UNITS: Final = {"weekday": 7, "hour": 24}
+"""How many there are; a reading counts weekdays from 0, Sunday."""
+_STEPS: Final = {
+    "year": relativedelta(years=1), "quarter": relativedelta(months=3), "month": relativedelta(months=1),
+    "week": relativedelta(weeks=1), "day": relativedelta(days=1),
+}  # fmt: skip
+
+
+def named(at: dt.datetime, unit: str, language: str) -> str:
+    """A year, month or day by its name."""
+    return str(format_date(at.date(), (_GERMAN if language == "de" else _FORMATS)[unit], locale=language))
+
+
+def instant(text: str) -> dt.datetime | None:
+    """An instant of a reading; None for what is none."""
+    try:
+        return dt.datetime.fromisoformat(text).replace(tzinfo=None)
+    except ValueError:
+        return None
+
+
+def period(since: str | None, until: str | None, now: dt.datetime, language: str) -> str:
+    """From an instant up to, not including, another, as it goes into a sentence; empty where nothing can be said."""
+    start, end = instant(since or ""), instant(until or "")
+    if (since and start is None) or (until and end is None):
+        return ""
+    now = now.replace(tzinfo=None)
+    if start is None:
+        return _before(end, now, language) if end is not None else ""
+    if end is None:
+        at = _moment(start, language)
+        return say(language, "period-since" if start <= now else "period-from", one=at)
+    return _between(start, end, now, language) if start < end else ""
+
+
+def _ends_now(end: dt.datetime, now: dt.datetime) -> bool:
+    """Whether it is the instant that a question is about, or the end of its day."""
+    return -_A_MOMENT <= end - now <= _TODAY
+
+
+def _before(end: dt.datetime, now: dt.datetime, language: str) -> str:
+    if _ends_now(end, now):
+        return say(language, "period-until-now")
+    return say(language, "period-before", one=_moment(end, language))
+
+
+def _between(start: dt.datetime, end: dt.datetime, now: dt.datetime, language: str) -> str:
+    for unit, step in _STEPS.items():
+        if not _begins(start, unit):
+            continue
+        after = _after(start, step)
+        if after == end:
+            whole = _one(start, unit, language)
+            return say(language, "period-so-far", period=whole) if start <= now < end and unit != "day" else whole
+        # Up to this very instant: the unit is under way.
+        if _ends_now(end, now) and unit != "day" and start <= now < after and end > start + _TODAY:
+            return say(language, "period-so-far", period=_one(start, unit, language))
+    if _ends_now(end, now) and now - start > _TODAY:
+        return say(language, "period-to-now", one=_moment(start, language))
+    return _several(start, end, language)
+
+
+def _after(start: dt.datetime, step: relativedelta) -> dt.datetime:
+    """A step on; the end of the calendar where there is nothing behind it."""
+    try:
+        return start + step
+    except (ValueError, OverflowError):
+        return dt.datetime.max
+
+
+def _several(start: dt.datetime, end: dt.datetime, language: str) -> str:
+    for unit in ("year", "month", "day"):
+        if _begins(start, unit) and _begins(end, unit):
+            ends = (named(at, unit, language) for at in (start, end - _STEPS[unit]))
+            return say(language, f"period-{unit}s", **dict(zip(("one", "other"), ends, strict=True)))
+    return say(language, "period-span", one=_moment(start, language), other=_moment(end, language))
+
+
+def _one(start: dt.datetime, unit: str, language: str) -> str:
+    if unit == "quarter":
+        return say(language, "period-quarter", number=(start.month + 2) // 3, year=str(start.year))
+    return say(language, f"period-{unit}", one=named(start, "day" if unit == "week" else unit, language))
+
+
+def _begins(at: dt.datetime, unit: str) -> bool:
+    if (at.hour, at.minute, at.second, at.microsecond) != (0, 0, 0, 0):
+        return False
+    return {
+        "day": True, "week": at.weekday() == 0, "month": at.day == 1,
+        "quarter": at.day == 1 and at.month % 3 == 1, "year": (at.month, at.day) == (1, 1),
+    }[unit]  # fmt: skip
+
+
+def _moment(at: dt.datetime, language: str) -> str:
+    day = named(at, "day", language)
+    return day if _begins(at, "day") else f"{day}, {at:%H:%M}"
+
+
+def bucket(value: object, unit: str, language: str) -> tuple[str, dt.datetime | None]:
+    """A group of a trend by its name, and where it begins; a form that we do not know stays as it is."""
+    if unit in ("weekday", "hour") and str(value).isdecimal() and int(str(value)) < _UNITS[unit]:
+        number = int(str(value))
+        return f"{number:02}:00" if unit == "hour" else str(get_day_names(locale=language)[(number - 1) % 7]), None
+    found = _BUCKET.fullmatch(str(value))
+    if found is None:
+        return str(value), None
+    year, month, day = (int(part) if part else None for part in found.groups())
+    try:
+        at = dt.datetime(year or 1, month or 1, day or 1)
+    except ValueError:
+        return str(value), None
+    known = "day" if day else "month" if month else "year"
+    if unit == known or (unit in ("year", "month") and known != "year"):
+        return named(at, unit, language), at
+    return str(value), at if unit in ("quarter", "week") and day else None
+
+
+def follows(before: dt.datetime | None, at: dt.datetime | None, unit: str) -> bool:
+    """Whether a unit is the one right after another."""
+    return before is not None and at == _after(before, _STEPS[unit])
+
+
+def under_way(start: dt.datetime | None, unit: str, now: dt.datetime) -> bool:
+    """Whether a unit that begins there has not ended."""
+    return start is not None and start <= now.replace(tzinfo=None) < _after(start, _STEPS[unit])

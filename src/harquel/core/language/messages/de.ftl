@@ -1,0 +1,58 @@
+# The sentence over a result. Values come written out; $count is a number where a form depends on it.
+
+period-year = { $one }
+period-years = von { $one } bis { $other }
+period-quarter = im { $number }. Quartal { $year }
+period-month = im { $one }
+period-months = von { $one } bis { $other }
+period-week = in der Woche ab { $one }
+period-day = am { $one }
+period-days = vom { $one } bis { $other }
+period-span = von { $one } bis { $other }
+period-since = seit { $one }
+period-from = ab { $one }
+period-before = vor { $one }
+period-so-far = { $period } bisher
+period-to-now = seit { $one }
+period-until-now = bis jetzt
+and = { $one } und { $other }
+with-conditions = { $what } ({ $conditions })
+by = { $what } nach { $per }
+not = nicht { $what }
+points = Prozentpunkte
+no-value = kein Wert
+
+none = Nichts gefunden: { $what }.
+restated = { $count ->
+    [0] Keine
+   *[other] { $n }
+}
+figure = { $what }: { $value }.
+figures = { $head }: { $parts }.
+part = { $what } { $value }
+more = { $what }: { $one } { $period }, { $difference } mehr als { $before } ({ $other }).
+less = { $what }: { $one } { $period }, { $difference } weniger als { $before } ({ $other }).
+level = { $what }: { $one } sowohl { $period } als auch { $before }.
+list = { $count ->
+    [one] { $things }: { $names }.
+   *[other] { $n } { $things }: { $names }.
+}
+list-more = { $n } { $things }: { $names } und { $more } weitere.
+
+highest = { $what }: { $name } liegt mit { $value } am höchsten{ $then }.
+lowest = { $what }: { $name } liegt mit { $value } am niedrigsten{ $then }.
+ahead = , { $difference } vor { $name } ({ $value })
+below = , { $difference } unter { $name } ({ $value })
+level-first = { $what }: { $names } liegen mit { $value } gleichauf.
+then-lowest = Am niedrigsten von allen { $all } liegt { $name } mit { $value }.
+then-highest = Am höchsten von allen { $all } liegt { $name } mit { $value }.
+then-last = Als letztes der { $all } gezeigten folgt { $name } mit { $value }.
+all-equal = { $what }: bei allen { $all } { $value }.
+
+trend = { $what }: von { $first } ({ $from }) auf { $last } ({ $to }); am höchsten: { $high } mit { $most }, am niedrigsten: { $low } mit { $least }.
+trend-flat = { $what }: durchgehend { $value }, von { $from } bis { $to }.
+trend-up = { $last } liegt { $difference } über { $before }.
+trend-down = { $last } liegt { $difference } unter { $before }.
+trend-level = { $last } liegt gleichauf mit { $before }.
+unfinished = { $name } ist noch nicht vorbei: bisher { $value }.
+extremes = { $what }: { $all } Werte, am höchsten bei { $high } ({ $most }), am niedrigsten bei { $low } ({ $least }).

@@ -1,0 +1,63 @@
+# The sentence over a result. Values come written out; $count is a number where a form depends on it.
+
+period-year = in { $one }
+period-years = from { $one } to { $other }
+period-quarter = in the { $number ->
+    [1] first
+    [2] second
+    [3] third
+   *[4] fourth
+} quarter of { $year }
+period-month = in { $one }
+period-months = from { $one } to { $other }
+period-week = in the week of { $one }
+period-day = on { $one }
+period-days = from { $one } to { $other }
+period-span = from { $one } to { $other }
+period-since = since { $one }
+period-from = from { $one } on
+period-before = before { $one }
+period-so-far = { $period } so far
+period-to-now = from { $one } to now
+period-until-now = up to now
+and = { $one } and { $other }
+with-conditions = { $what } ({ $conditions })
+by = { $what } by { $per }
+not = not { $what }
+points = percentage points
+no-value = no value
+
+none = None found: { $what }.
+restated = { $count ->
+    [0] No
+   *[other] { $n }
+}
+figure = { $what }: { $value }.
+figures = { $head }: { $parts }.
+part = { $what } { $value }
+more = { $what }: { $one } { $period }, { $difference } more than { $before } ({ $other }).
+less = { $what }: { $one } { $period }, { $difference } less than { $before } ({ $other }).
+level = { $what }: { $one } both { $period } and { $before }.
+list = { $count ->
+    [one] { $things }: { $names }.
+   *[other] { $n } { $things }: { $names }.
+}
+list-more = { $n } { $things }: { $names } and { $more } more.
+
+highest = { $what }: { $name } is highest with { $value }{ $then }.
+lowest = { $what }: { $name } is lowest with { $value }{ $then }.
+ahead = , { $difference } ahead of { $name } ({ $value })
+below = , { $difference } below { $name } ({ $value })
+level-first = { $what }: { $names } are level with { $value }.
+then-lowest = Lowest of all { $all } is { $name } with { $value }.
+then-highest = Highest of all { $all } is { $name } with { $value }.
+then-last = Last of the { $all } shown is { $name } with { $value }.
+all-equal = { $what }: { $value } for each of the { $all }.
+
+trend = { $what }: from { $first } ({ $from }) to { $last } ({ $to }); highest: { $high } with { $most }, lowest: { $low } with { $least }.
+trend-flat = { $what }: { $value } throughout, from { $from } to { $to }.
+trend-up = { $last } is { $difference } above { $before }.
+trend-down = { $last } is { $difference } below { $before }.
+trend-level = { $last } is level with { $before }.
+unfinished = { $name } has not ended: { $value } so far.
+extremes = { $what }: { $all } figures, highest for { $high } ({ $most }), lowest for { $low } ({ $least }).
