@@ -1,6 +1,6 @@
 // What is shown of texts that are not ours: signs that are not seen, SQL laid out, replies of models.
 import { describe, expect, it } from 'vitest'
-import { litIn } from '../src/shared/format'
+import { figuresIn, litIn } from '../src/shared/format'
 import { laidOut } from '../src/shared/layout'
 import { arriving, readReply } from '../src/shared/reply'
 import { visible, visibly } from '../src/shared/visible'
@@ -72,5 +72,20 @@ describe('words of a question are lit up', () => {
     expect(lit('Uncancelled sailings (all)', ['cancelled', '(all)', ' '])).toEqual(['(all)'])
     expect(litIn('How many?', [])).toEqual([{ text: 'How many?', lit: false }])
     expect(litIn('Überfahrten im März', ['im März']).map((part) => part.text).join('')).toBe('Überfahrten im März')
+  })
+})
+
+describe('the figures of a sentence are set off', () => {
+  const column = (type: string, decimals: number | null = null) => ({ name: type, type, unit: null, role: null, decimals })
+  const table = { columns: [column('text'), column('number', 2), column('integer')], rows: [['2026-08', 36395.2, 12], ['2026-07', -0.5, null]], row_count: 2, cut_by: null }
+  const bold = (text: string) => figuresIn(text, table).filter((part) => part.figure).map((part) => part.text)
+
+  it('where they stand in its table, and not where they are a year or a day', () => {
+    expect(bold('In August 2026, on 13 September: 36,395.20 EUR (12).')).toEqual(['36,395.20', '12'])
+    expect(figuresIn('Nothing.', undefined)).toEqual([{ text: 'Nothing.', figure: false }])
+  })
+
+  it('in the writing of any language', () => {
+    expect(bold('QH-7 liegt mit 36.395,20 EUR vor -0,50 EUR.')).toEqual(['36.395,20', '-0,50'])
   })
 })

@@ -1,7 +1,8 @@
-"""Statements said in plain words: forty pinned in two languages, and every honest query gets its sentences."""
+"""Statements said in plain words, as sentences and in lines: forty pinned in two languages, and every honest query."""
 
 from __future__ import annotations
 
+import datetime as dt
 from dataclasses import replace
 from pathlib import Path
 
@@ -10,7 +11,7 @@ from breach.corpus import ENGINES, honest
 from sqlglot import exp
 from trust.world import World, world
 
-from harquel.core.answers import read_back
+from harquel.core.answers import cited_measures, lines_of, read_back
 from harquel.core.answers.phrases import PHRASES
 from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.catalog import Catalog
@@ -20,6 +21,7 @@ from harquel.testing.sources import demo_notes
 from tests.conftest import DATA
 
 PINNED = read_yaml((DATA / "read_back.yaml").read_text())
+ASKED_AT = dt.datetime(2026, 9, 14, 10)
 HOMES = {"sqlite": "main", "postgresql": "public", "mariadb": "ferries"}
 
 
@@ -34,6 +36,10 @@ def test_pinned(case: dict[str, str], demo: World) -> None:
     said = statement_of(parse(case["sql"], "sqlite")[0], catalog)
     assert read_back(said, demo_notes(), "en") == case["en"]
     assert read_back(said, demo_notes(), "de") == case["de"]
+    cited = [measure.name for measure in cited_measures(said, demo_notes())]
+    for language in ("en", "de"):
+        lines = lines_of(said, demo_notes(), ASKED_AT, cited, language)  # type: ignore[arg-type]
+        assert " · ".join(f"{line.label}: {line.text}" for line in lines) == case[f"lines_{language}"]
 
 
 def test_forty_are_pinned_and_both_languages_have_the_same_phrases() -> None:
@@ -56,6 +62,13 @@ def test_every_honest_query_gets_one_with_all_its_literals(engine: str, demo: Wo
         for language in ("en", "de"):
             said = read_back(statement, notes, language)  # type: ignore[arg-type]
             assert said.endswith((".", "“"))
+            lines = lines_of(statement, notes, ASKED_AT, (), language)  # type: ignore[arg-type]
+            told = " ".join(line.text for line in lines)
+            # Queries within it are told once each, and what is no end of a time stands there as it is compared with.
+            assert len({line.label for line in lines}) == len(lines)
+            for node in tree.args["where"].find_all(exp.EQ) if tree.args.get("where") else ():
+                if isinstance(node.expression, exp.Literal) and "%" not in str(node.expression.this):
+                    assert str(node.expression.this) in told, (sql, told)
             # What a condition compares with is never lost on the way.
             for where in tree.find_all(exp.Where):
                 for node in where.find_all(exp.Literal):

@@ -819,6 +819,12 @@ export interface components {
              */
             explanation: string;
             /**
+             * Lines
+             * @description The same in lines, a part on each.
+             * @default []
+             */
+            lines: components["schemas"]["ReadLine"][];
+            /**
              * Measures
              * @description The agreed measures that the figure rests on.
              * @default []
@@ -4222,6 +4228,22 @@ export interface components {
             row_count: number;
         };
         /**
+         * ReadLine
+         * @description A line of what a statement does, in words: what kind of part it is, and what it says.
+         */
+        ReadLine: {
+            /**
+             * Label
+             * @description What kind of part it is, in the asker's language: Counted, Only, Per.
+             */
+            label: string;
+            /**
+             * Text
+             * @description What it says.
+             */
+            text: string;
+        };
+        /**
          * EntryShape
          * @description Somebody lets a held statement run. Its texts: note.
          */
@@ -6861,6 +6883,7 @@ export type PromptedEntry = components['schemas']['PromptedEntry'];
 export type PromptedFacts = components['schemas']['PromptedFacts'];
 export type RanEntry = components['schemas']['RanEntry'];
 export type RanFacts = components['schemas']['RanFacts'];
+export type ReadLine = components['schemas']['ReadLine'];
 export type ReleasedEntry = components['schemas']['ReleasedEntry'];
 export type ReleasedFacts = components['schemas']['ReleasedFacts'];
 export type ReleaseRequest = components['schemas']['ReleaseRequest'];

@@ -10,6 +10,7 @@ import { KeepExample } from '../components/KeepExample'
 import { KeepMeaning } from '../components/KeepMeaning'
 import { LongText } from '../components/LongText'
 import { Notice } from '../components/Notice'
+import { ReadBack } from '../components/ReadBack'
 import { ResultGrid } from '../components/ResultGrid'
 import { SecondOpinion } from '../components/SecondOpinion'
 import { SqlBlock } from '../components/SqlBlock'
@@ -31,7 +32,7 @@ const { inquiry, events, writing, problem, reconnecting, load, resume } = useInq
 watchEffect(() => { if (inquiry.value) entitle(inquiry.value.standalone_question ?? inquiry.value.question) })
 const stopping = ref(false)
 const { problem: stopProblem, doing: stopCall } = useDoing()
-const sentence = computed(() => figuresIn(inquiry.value?.answer?.text ?? ''))
+const sentence = computed(() => figuresIn(inquiry.value?.answer?.text ?? '', inquiry.value?.answer?.table))
 // Words of the question that a part of how it was understood stands for, while somebody points at it.
 const lit = ref<string[]>([])
 const wide = computed(() => (inquiry.value?.answer?.table.columns.length ?? 0) > 5)
@@ -118,9 +119,7 @@ async function stop(): Promise<void> {
       <div class="grid items-start gap-6" :class="wide ? '' : 'lg:grid-cols-2'">
         <ResultGrid :table="inquiry.answer.table" class="min-w-0" />
         <div class="min-w-0">
-          <p v-if="inquiry.answer.read_back" class="mb-3 max-w-[72ch]">
-            <span class="block text-sm text-faint">What the query does, read from it</span>{{ inquiry.answer.read_back }}
-          </p>
+          <ReadBack v-if="inquiry.answer.read_back" class="mb-4" :lines="inquiry.answer.lines" :whole="inquiry.answer.read_back" />
           <p v-for="measure in inquiry.answer.measures" :key="measure.name" class="mb-3">
             <span class="block text-sm text-faint">Agreed measure, version {{ measure.version }}<template v-if="measure.owner">, owned by {{ measure.owner }}</template></span><strong>{{ measure.name }}</strong><template v-if="measure.text">: {{ measure.text }}</template>
           </p>

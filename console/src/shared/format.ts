@@ -1,5 +1,6 @@
 // Figures, instants and durations as people write them.
-import type { Finding, InquiryLine } from '../api/types'
+import type { Finding, InquiryLine, ResultTable } from '../api/types'
+import { isFigure, written } from './figures'
 
 export function instant(iso: string): string {
   return iso.slice(0, 16).replace('T', ' ')
@@ -13,12 +14,18 @@ export function count(number: number, thing: string): string {
   return `${number.toLocaleString('en')} ${thing}${number === 1 ? '' : 's'}`
 }
 
-/** Splits a sentence so that its figures can be set off. */
-export function figuresIn(text: string): { text: string; figure: boolean }[] {
+/** Rows whose figures are set off in a sentence. */
+const LOOKED_AT = 1000
+
+/** Splits a sentence so that the figures of its table can be set off: no year, no day, however either is written. */
+export function figuresIn(text: string, table: ResultTable | undefined): { text: string; figure: boolean }[] {
+  const digits = (figure: string): string => figure.replace(/\D/g, '')
+  const places = table?.columns.flatMap((column, place) => (isFigure(column) && !column.role ? [place] : [])) ?? []
+  const shown = new Set(table?.rows.slice(0, LOOKED_AT).flatMap((row) => places.map((place) => digits(written(row[place] ?? null, table.columns[place]!)))))
   return text
-    .split(/((?<![\w:.,-])\d+(?:,\d{3})*(?:\.\d+)?(?![\w:-]|[.,]\d))/)
+    .split(/((?<![\w:.,-])-?\d+(?:[.,]\d+)*(?![\w:-]|[.,]\d))/)
     .filter((part) => part !== '')
-    .map((part) => ({ text: part, figure: /^\d+(,\d{3})*(\.\d+)?$/.test(part) }))
+    .map((part) => ({ text: part, figure: /^-?\d[\d.,]*$/.test(part) && shown.has(digits(part)) }))
 }
 
 /** Splits a text so that some of its words can be lit up, wherever they stand in it, whole. */

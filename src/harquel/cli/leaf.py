@@ -18,7 +18,7 @@ from rich.text import Text
 from harquel.cli.output import Plainly, Trimmed
 from harquel.cli.tables import FittingTable
 from harquel.client import StreamEvent
-from harquel.contract import Inquiry, ResultTable, SecondOpinion, events
+from harquel.contract import Inquiry, ReadLine, ResultTable, SecondOpinion, events
 from harquel.contract.events import InquiryEvent
 from harquel.contract.figures import is_figure, written
 
@@ -104,11 +104,23 @@ def _marks(inquiry: Inquiry) -> Text:
     return line
 
 
+def _lines(lines: list[ReadLine]) -> RenderableType:
+    """What the query does, a part on each line."""
+    grid = Table.grid(padding=(0, 2))
+    grid.add_column(style="dim", no_wrap=True)
+    grid.add_column(overflow="fold")
+    for line in lines:
+        grid.add_row(Text(line.label), Text(line.text))
+    return grid
+
+
 def _grounds(inquiry: Inquiry) -> RenderableType:
     assert inquiry.answer is not None
     answer = inquiry.answer
     parts: list[RenderableType] = [Rule("grounds", align="left", style="dim"), result_table(answer.table)]
-    if answer.read_back:
+    if answer.lines:
+        parts.append(_lines(answer.lines))
+    elif answer.read_back:
         parts.append(Text.assemble(("What the query does: ", "dim"), answer.read_back))
     for measure in answer.measures:
         owner = f", owned by {measure.owner}" if measure.owner else ""

@@ -103,6 +103,15 @@ class CitedMeasure(Shape):
     """Its version."""
 
 
+class ReadLine(Shape):
+    """A line of what a statement does, in words: what kind of part it is, and what it says."""
+
+    label: str
+    """What kind of part it is, in the asker's language: Counted, Only, Per."""
+    text: str
+    """What it says."""
+
+
 class Answer(Shape):
     """What the asker gets: a sentence, what to doubt, the table, and how it came about."""
 
@@ -114,6 +123,8 @@ class Answer(Shape):
     """The statement that ran."""
     read_back: str | None = None
     """What that statement does, in words, read from it."""
+    lines: list[ReadLine] = []
+    """The same in lines, a part on each."""
     explanation: str = ""
     """What the model says of its draft."""
     chart: dict[str, Any] | None = None

@@ -146,6 +146,16 @@ class CitedMeasure:
     """Its version."""
 
 
+@dataclass
+class ReadLine:
+    """A line of what a statement does, in words: what kind of part it is, and what it says."""
+
+    label: str
+    """What kind of part it is, in the asker's language: Counted, Only, Per."""
+    text: str
+    """What it says."""
+
+
 @dataclass(kw_only=True)
 class Answer:
     """What the asker gets: a sentence, what to doubt, the table, and how it came about."""
@@ -158,6 +168,8 @@ class Answer:
     """The statement that ran."""
     read_back: str | None = None
     """What that statement does, in words, read from it."""
+    lines: list[ReadLine] = field(default_factory=list)
+    """The same in lines, a part on each."""
     explanation: str = ""
     """What the model says of its draft."""
     table: ResultTable

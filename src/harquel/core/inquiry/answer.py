@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from harquel.core.answers import cited_measures, decimals_of, read_back, roles_of, units_of, word
+from harquel.core.answers import cited_measures, decimals_of, lines_of, read_back, roles_of, units_of, word
 from harquel.core.answers.sentence import Told, sentence
 from harquel.core.answers.withheld import CODE as WITHHELD
 from harquel.core.answers.withheld import withheld_from
@@ -49,11 +49,13 @@ def fill_answer(
         )]  # fmt: skip
         table = table_of(course, ruled, result)
         doubtful = [*by_weight(findings), *silence(course)]
+        measures = cited_measures(statement, notes)
         inquiry.answer = Answer(
             text=f"{_sentence(course, table, confirmed)}{_why_none(findings)}{_told(findings)}",
             caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
             sql=ruled.statement.sql, read_back=read_back(statement, notes, language(course)),
-            explanation=candidate.said.explanation, table=table, measures=cited_measures(statement, notes),
+            lines=lines_of(statement, notes, course.now, [m.name for m in measures], language(course)),
+            explanation=candidate.said.explanation, table=table, measures=measures,
         )  # fmt: skip
     inquiry.outcome, inquiry.trust = "answered", "caution" if doubtful else "clear"
 

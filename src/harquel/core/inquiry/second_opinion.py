@@ -266,7 +266,7 @@ class SecondWay:
         opinion.reading = built.reading.told()
         opinion.parts = [
             UnderstoodPart(text=part.text, words=pieces(part.words), assumed=part.assumed)
-            for part in understood_as(built.reading, self._course.source.notes)
+            for part in understood_as(built.reading, self._course.source.notes, self._course.now)
         ]
         opinion.understood = [part.text for part in opinion.parts]
         offered = instead_of(built.reading, asked(self._course), self._course.catalog, self._course.source.notes)

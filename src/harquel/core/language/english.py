@@ -19,6 +19,7 @@ ENGLISH: Final = Pack(
         "not no never none nothing nobody neither nor without except excluding don doesn didn isn aren wasn weren "
         "hasn haven hadn won can't cannot"
     ),
+    articles=words("the"),
     asking=words("how many much number count per each every"),
     turned=words("do does did there has had have can could will would shall should may might must i we you"),
     empty=words(

@@ -16,6 +16,7 @@ GERMAN: Final = Pack(
         "soll sollte welche welcher welches welchen welchem wer wen wem wessen was wann wo wie und oder ob so bitte "
         "zeige zeig nenne gib sag meaning"
     ),
+    articles=words("der die das"),
     asking=words("wie viele viel anzahl zahl pro je jede jeden jedes jedem"),
     capital_nouns=True,
     denials=words("nicht nie niemals kein keine keinen keinem keiner keines niemand nichts weder noch ohne außer"),

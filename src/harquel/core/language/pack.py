@@ -21,6 +21,8 @@ class Pack:
     """Those by which a number is asked for."""
     turned: frozenset[str] = frozenset()
     """Those that a question has in another place than its answer: what holds one cannot be told by a number alone."""
+    articles: frozenset[str] = frozenset()
+    """Those that stand before a thing that is known."""
     capital_nouns: bool = False
     """Whether names of things are written with a capital letter, wherever they stand."""
     empty: frozenset[str] = frozenset()

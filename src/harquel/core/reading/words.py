@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from dataclasses import dataclass, replace
 from typing import Final
 
 from harquel.core.domain.notes import ColumnNotes, Notes
+from harquel.core.language.when import period
 from harquel.core.reading.value import (
     Condition,
     Each,
@@ -48,38 +50,12 @@ class Understood:
     """Whether it narrows the rows without a word of the question for it."""
 
 
-def understood_as(reading: Reading, notes: Notes) -> list[Understood]:
-    """Its parts in the order of the form, codes by their meanings; the text of each has at most 300 characters."""
-    reading = _with_meanings(reading, notes)
-    parts = [Understood(f"rows of {reading.rows}", reading.words)]
-    parts += [Understood(_condition(c), c.words, not c.words) for c in reading.only]
-    parts += [Understood(_time(t), t.words, not t.words) for t in reading.during]
-    parts += [Understood(_figure(f, reading), f.words) for f in reading.figures]
-    if reading.show:
-        shown = ", ".join(s if isinstance(s, str) else _worth(s) for s in reading.show)
-        parts.append(
-            Understood(f"listed with {shown}", " … ".join(s.words for s in reading.show if isinstance(s, Worth)))
-        )
-    parts += [Understood(_per(p), p.words) for p in reading.per]
-    parts += [Understood(_kept(k), k.words) for k in reading.keep] + _of_groups(reading)
-    return [p if len(p.text) <= _LONGEST else replace(p, text=p.text[: _LONGEST - 1] + "…") for p in parts]
+def understood_as(reading: Reading, notes: Notes, now: dt.datetime) -> list[Understood]:
+    """Its parts in the order of the form, codes by their meanings; the text of each has at most 300 characters.
 
-
-def _of_groups(reading: Reading) -> list[Understood]:
-    """What is made of the groups or rows once they are there: which of them are given, in which order."""
-    parts = []
-    if (across := reading.across) is not None:
-        given = "".join(f" for each {reading.per[n].column}" for n in across.per if n < len(reading.per))
-        parts.append(Understood(f"the {across.figure} of figure {across.of + 1}{given}", across.words))
-    parts += [Understood("how many of those there are", "")] if reading.tally else []
-    if (each := reading.each) is not None:
-        which = f"the first {each.top} of each {f'{each.unit} of ' if each.unit else ''}{each.per}"
-        which = f"only from {which}" if reading.first_rows() is not None else which
-        parts.append(Understood(f"{which} by {_ordered(each)}", each.words))
-    parts += [Understood(f"by {_ordered(order)}", order.words) for order in reading.order]
-    if reading.top is not None:
-        parts.append(Understood(f"the first {reading.top:,}" + (" from either end" if reading.both else "")))
-    return parts
+    `now` is the instant that the question is about.
+    """
+    return _Words(now).parts(_with_meanings(reading, notes))
 
 
 def _with_meanings(reading: Reading, notes: Notes) -> Reading:
@@ -94,87 +70,114 @@ def _with_meanings(reading: Reading, notes: Notes) -> Reading:
     return reading.model_copy(update={"only": tuple(map(meant, reading.only))})
 
 
-def _ordered(order: Order | Each) -> str:
-    by = order.by if isinstance(order.by, str) else f"figure {order.by + 1}"
-    return f"{by}, {'highest' if order.descending else 'lowest'} first"
+@dataclass(frozen=True)
+class _Words:
+    now: dt.datetime
 
+    def parts(self, reading: Reading) -> list[Understood]:
+        parts = [Understood(f"rows of {reading.rows}", reading.words)]
+        parts += [Understood(self._condition(c), c.words, not c.words) for c in reading.only]
+        parts += [Understood(self._time(t), t.words, not t.words) for t in reading.during]
+        parts += [Understood(self._figure(f, reading), f.words) for f in reading.figures]
+        if reading.show:
+            shown = ", ".join(s if isinstance(s, str) else self._worth(s) for s in reading.show)
+            parts.append(
+                Understood(f"listed with {shown}", " … ".join(s.words for s in reading.show if isinstance(s, Worth)))
+            )
+        parts += [Understood(self._per(p), p.words) for p in reading.per]
+        parts += [Understood(self._kept(k), k.words) for k in reading.keep] + self._of_groups(reading)
+        return [p if len(p.text) <= _LONGEST else replace(p, text=p.text[: _LONGEST - 1] + "…") for p in parts]
 
-def _figure(figure: Figure, reading: Reading) -> str:
-    narrowed = [*map(_condition, figure.only), *map(_time, figure.during)]
-    where = f" where {' and '.join(narrowed)}" if narrowed else ""
-    if figure.between is not None:
-        one, other = (n + 1 for n in figure.between)
-        if figure.figure in _OF_GROUPS:
-            return _OF_GROUPS[figure.figure].format(one)
-        return f"{figure.figure} of figures {one} and {other}"
-    if figure.figure == "share":
-        return f"share{where}, in percent"
-    said = "counted" if figure.figure == "count" else _FIGURES.get(figure.figure, "{}").format(_worth(figure))
-    return said + where
+    def _of_groups(self, reading: Reading) -> list[Understood]:
+        """What is made of the groups or rows once they are there: which of them are given, in which order."""
+        parts = []
+        if (across := reading.across) is not None:
+            given = "".join(f" for each {reading.per[n].column}" for n in across.per if n < len(reading.per))
+            parts.append(Understood(f"the {across.figure} of figure {across.of + 1}{given}", across.words))
+        parts += [Understood("how many of those there are", "")] if reading.tally else []
+        if (each := reading.each) is not None:
+            which = f"the first {each.top} of each {f'{each.unit} of ' if each.unit else ''}{each.per}"
+            which = f"only from {which}" if reading.first_rows() is not None else which
+            parts.append(Understood(f"{which} by {self._ordered(each)}", each.words))
+        parts += [Understood(f"by {self._ordered(order)}", order.words) for order in reading.order]
+        if reading.top is not None:
+            parts.append(Understood(f"the first {reading.top:,}" + (" from either end" if reading.both else "")))
+        return parts
 
+    def _ordered(self, order: Order | Each) -> str:
+        by = order.by if isinstance(order.by, str) else f"figure {order.by + 1}"
+        return f"{by}, {'highest' if order.descending else 'lowest'} first"
 
-def _worth(worth: Worth) -> str:
-    if worth.since is not None:
-        return f"{worth.unit} from {worth.since} to {_term(worth.of)}"
-    said = _term(worth.of)
-    said += f" less {_term(worth.less)}" if worth.less else ""
-    said += f" times {_term(worth.times)}" if worth.times else ""
-    said += f" for each of {_term(worth.over)}" if worth.over else ""
-    return said + (f", divided by {worth.divided:g}" if worth.divided != 1 else "")
+    def _figure(self, figure: Figure, reading: Reading) -> str:
+        narrowed = [*map(self._condition, figure.only), *map(self._time, figure.during)]
+        where = f" where {' and '.join(narrowed)}" if narrowed else ""
+        if figure.between is not None:
+            one, other = (n + 1 for n in figure.between)
+            if figure.figure in _OF_GROUPS:
+                return _OF_GROUPS[figure.figure].format(one)
+            return f"{figure.figure} of figures {one} and {other}"
+        if figure.figure == "share":
+            return f"share{where}, in percent"
+        said = "counted" if figure.figure == "count" else _FIGURES.get(figure.figure, "{}").format(self._worth(figure))
+        return said + where
 
+    def _worth(self, worth: Worth) -> str:
+        if worth.since is not None:
+            return f"{worth.unit} from {worth.since} to {self._term(worth.of)}"
+        said = self._term(worth.of)
+        said += f" less {self._term(worth.less)}" if worth.less else ""
+        said += f" times {self._term(worth.times)}" if worth.times else ""
+        said += f" for each of {self._term(worth.over)}" if worth.over else ""
+        return said + (f", divided by {worth.divided:g}" if worth.divided != 1 else "")
 
-def _term(term: Term | None) -> str:
-    if not isinstance(term, Inner):
-        return str(term)
-    named = term.of or ""
-    what = {"count": "how many", "measure": named}.get(term.figure) or _FIGURES[term.figure].format(named)
-    where = " and ".join([*map(_condition, term.only), *map(_time, term.during)])
-    times = f" times {term.times}" if term.times else ""
-    return f"{what}{times} of {term.rows}" + (f" where {where}" if where else "")
+    def _term(self, term: Term | None) -> str:
+        if not isinstance(term, Inner):
+            return str(term)
+        named = term.of or ""
+        what = {"count": "how many", "measure": named}.get(term.figure) or _FIGURES[term.figure].format(named)
+        where = " and ".join([*map(self._condition, term.only), *map(self._time, term.during)])
+        times = f" times {term.times}" if term.times else ""
+        return f"{what}{times} of {term.rows}" + (f" where {where}" if where else "")
 
+    def _condition(self, condition: Condition) -> str:
+        turned = "not: " if condition.turned else ""
+        if condition.any:
+            return turned + " or ".join(map(self._condition, condition.any))
+        if condition.has is not None:
+            inner = [*map(self._condition, condition.only), *map(self._time, condition.during)]
+            bounds = [("at least", condition.at_least), ("at most", condition.at_most)]
+            count = " and ".join(f"{word} {n}" for word, n in bounds if n is not None) or "some"
+            what = (
+                f"different {condition.different} of {condition.has}" if condition.different else f"of {condition.has}"
+            )
+            what += f" of the same {condition.same}" if condition.same else ""
+            return f"{turned}{count} {what}" + (f" where {' and '.join(inner)}" if inner else "")
+        values = condition.other or ", ".join(map(self._value, condition.values))
+        values = self._standard(condition.than) if condition.than is not None else values
+        if condition.worth is not None:
+            return f"{turned}{self._worth(condition.worth)} {_TESTS[condition.how]} {values}"
+        part = f"{condition.unit} of " if condition.unit else ""
+        return f"{turned}{part}{condition.column} {_TESTS[condition.how]} {values}".rstrip()
 
-def _condition(condition: Condition) -> str:
-    turned = "not: " if condition.turned else ""
-    if condition.any:
-        return turned + " or ".join(map(_condition, condition.any))
-    if condition.has is not None:
-        inner = [*map(_condition, condition.only), *map(_time, condition.during)]
-        bounds = [("at least", condition.at_least), ("at most", condition.at_most)]
-        count = " and ".join(f"{word} {n}" for word, n in bounds if n is not None) or "some"
-        what = f"different {condition.different} of {condition.has}" if condition.different else f"of {condition.has}"
-        what += f" of the same {condition.same}" if condition.same else ""
-        return f"{turned}{count} {what}" + (f" where {' and '.join(inner)}" if inner else "")
-    values = condition.other or ", ".join(map(_value, condition.values))
-    values = _standard(condition.than) if condition.than is not None else values
-    if condition.worth is not None:
-        return f"{turned}{_worth(condition.worth)} {_TESTS[condition.how]} {values}"
-    part = f"{condition.unit} of " if condition.unit else ""
-    return f"{turned}{part}{condition.column} {_TESTS[condition.how]} {values}".rstrip()
+    def _standard(self, than: Standard) -> str:
+        what = f"number of {than.rows}" if than.figure == "count" else _FIGURES[than.figure].format(self._worth(than))
+        what = f"number of {what}" if than.figure == "distinct" else what
+        where = " and ".join([*map(self._condition, than.only), *map(self._time, than.during)])
+        within = f" of the same {than.within}" if than.within else ""
+        return f"the {what}{within}" + (f" where {where}" if where else "")
 
+    def _value(self, value: Plain) -> str:
+        return "empty" if value is None else str(value)
 
-def _standard(than: Standard) -> str:
-    what = f"number of {than.rows}" if than.figure == "count" else _FIGURES[than.figure].format(_worth(than))
-    what = f"number of {what}" if than.figure == "distinct" else what
-    where = " and ".join([*map(_condition, than.only), *map(_time, than.during)])
-    within = f" of the same {than.within}" if than.within else ""
-    return f"the {what}{within}" + (f" where {where}" if where else "")
+    def _time(self, time: Time) -> str:
+        by = f" by {time.column}" if time.column else ""
+        ends = " – ".join(end for end in (time.since, time.until) if end is not None)
+        return (period(time.since, time.until, self.now, "en") or ends) + by
 
+    def _kept(self, kept: Kept) -> str:
+        value = f"{kept.value:g}" if kept.value is not None else "the average"
+        within = f" of the same {kept.within}" if kept.within else ""
+        return f"kept where figure {kept.figure + 1} is {_TESTS[kept.how]} {value}{within}"
 
-def _value(value: Plain) -> str:
-    return "empty" if value is None else str(value)
-
-
-def _time(time: Time) -> str:
-    by = f" by {time.column}" if time.column else ""
-    ends = [("from", time.since), ("until before", time.until)]
-    return " ".join(f"{word} {end.removesuffix(' 00:00:00')}" for word, end in ends if end is not None) + by
-
-
-def _kept(kept: Kept) -> str:
-    value = f"{kept.value:g}" if kept.value is not None else "the average"
-    within = f" of the same {kept.within}" if kept.within else ""
-    return f"kept where figure {kept.figure + 1} is {_TESTS[kept.how]} {value}{within}"
-
-
-def _per(per: Per) -> str:
-    return f"per {per.unit} of {per.column}" if per.unit else f"per {per.column}"
+    def _per(self, per: Per) -> str:
+        return f"per {per.unit} of {per.column}" if per.unit else f"per {per.column}"

@@ -6,10 +6,10 @@ import datetime as dt
 import re
 from collections.abc import Iterable, Sequence
 
-from harquel.core.answers.sentence.when import period
 from harquel.core.domain.notes import ColumnNotes, Notes
 from harquel.core.language import pack
 from harquel.core.language.say import say
+from harquel.core.language.when import period
 from harquel.core.reading.value import Condition, Figure, Per, Reading, Time
 
 _WORD = re.compile(r"[\w'’.,%&/+-]+")

@@ -15,11 +15,11 @@ from typing import Any, Final
 from harquel.core.answers.sentence import names
 from harquel.core.answers.sentence.figures import apart, number, shown
 from harquel.core.answers.sentence.restated import restated
-from harquel.core.answers.sentence.when import bucket, follows, period, under_way
 from harquel.core.domain.inquiry import ResultColumn, ResultTable
 from harquel.core.domain.notes import Notes
 from harquel.core.language import pack
 from harquel.core.language.say import say
+from harquel.core.language.when import bucket, follows, period, under_way
 from harquel.core.reading import Reading
 from harquel.core.reading.value import Condition, Figure, Per
 

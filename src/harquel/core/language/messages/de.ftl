@@ -56,3 +56,20 @@ trend-down = { $last } liegt { $difference } unter { $before }.
 trend-level = { $last } liegt gleichauf mit { $before }.
 unfinished = { $name } ist noch nicht vorbei: bisher { $value }.
 extremes = { $what }: { $all } Werte, am höchsten bei { $high } ({ $most }), am niedrigsten bei { $low } ({ $least }).
+
+# Die Rückübersetzung, ein Teil auf jeder Zeile.
+line-does = Im Ganzen
+line-counted = Gezählt
+line-shown = Gezeigt
+line-from = Aus
+line-only = Nur
+line-by-notes = Laut Notizen
+line-per = Je
+line-kept = Behalten
+line-once = Einmal
+line-order = Geordnet
+line-first = Die ersten
+line-after = Ohne die ersten
+line-as-written = Wie geschrieben
+along-keys = { $tables }, entlang ihrer Schlüssel
+equal-rows = gleiche Zeilen

@@ -61,3 +61,20 @@ trend-down = { $last } is { $difference } below { $before }.
 trend-level = { $last } is level with { $before }.
 unfinished = { $name } has not ended: { $value } so far.
 extremes = { $what }: { $all } figures, highest for { $high } ({ $most }), lowest for { $low } ({ $least }).
+
+# The read-back, a part on each line.
+line-does = In full
+line-counted = Counted
+line-shown = Shown
+line-from = From
+line-only = Only
+line-by-notes = By the notes
+line-per = Per
+line-kept = Kept
+line-once = Once
+line-order = Order
+line-first = First
+line-after = Without the first
+line-as-written = As written
+along-keys = { $tables }, along their keys
+equal-rows = equal rows

@@ -1,0 +1,1 @@
+export { default as ReadBack } from './ReadBack.vue'
