@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from harquel.core.answers.agreement import agree, agreement, difference
+from harquel.core.answers.agreement import agree, agreement, difference, places_of
 from harquel.core.domain.result import Result
 
 
@@ -122,3 +122,33 @@ def test_a_figure_that_only_the_first_shows_is_told() -> None:
     named = agreement(result(["a", 1, "x"], ["b", 2, "y"]), result(["a", 1], ["b", 2]))
     assert named is not None
     assert (named.whole, named.beside) == (True, False)
+
+
+def test_columns_are_found_by_what_they_hold() -> None:
+    one = result([36395.2, "QH-SR"], [32305.3, "QH-GS"])
+    assert places_of(one, result(["QH-GS", 32305.3], ["QH-SR", 36395.2])) == {0: 1, 1: 0}
+    # What is left alone on both sides is the same in another form.
+    assert places_of(one, result([7, 36395.2], [8, 32305.3])) == {1: 0}
+    assert places_of(one, result(["Quillhaven", 36395.2], ["Gullspire", 32305.3])) == {0: 1, 1: 0}
+    assert places_of(one, result([68700.5])) == {}
+
+
+CELL = st.one_of(st.none(), st.integers(0, 3), st.sampled_from([0.5, 1.25, "a", "b", "2026-01-01"]))
+
+
+@settings(max_examples=150, deadline=None)
+@given(data=st.data(), rows=st.integers(0, 4), others=st.integers(0, 4))
+def test_a_column_stands_for_one_only_and_for_no_figure_that_it_is_not(
+    data: st.DataObject, rows: int, others: int
+) -> None:
+    one, other = (
+        result(*data.draw(st.lists(st.lists(CELL, min_size=3, max_size=3), min_size=n, max_size=n)))
+        for n in (rows, others)
+    )
+    found = places_of(one, other)
+    assert len(set(found.values())) == len(found)
+    for there, here in found.items():
+        kinds = [
+            sum(isinstance(row[place], int | float) for row in of.rows) for of, place in ((one, here), (other, there))
+        ]
+        assert kinds[0] == kinds[1]

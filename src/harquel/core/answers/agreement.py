@@ -90,7 +90,8 @@ def places_of(one: Result, other: Result) -> dict[int, int]:
     What is left alone on either side is the same in another form: a name for a key, euros for cents.
     """
     here, there = columns_of(one), columns_of(other)
-    if max(len(here), len(there)) > _NARROW or max(len(one.rows), len(other.rows)) > MOST_ROWS // 10:
+    # A list and what it sums up to agree, and have no column in common.
+    if len(one.rows) != len(other.rows) or max(len(here), len(there)) > _NARROW or len(one.rows) > MOST_ROWS // 10:
         return {}
     found: dict[int, int] = {}
     for place, column in enumerate(there):
