@@ -28,7 +28,7 @@ def test_asking_shows_progress_then_answer_grounds_and_trail(page: Page, paced: 
     page.get_by_role("button", name="Which five routes earned most this year?").click()
     expect(page.get_by_role("heading", name="The model is writing a draft …")).to_be_visible()
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
-    expect(page.get_by_role("heading", level=1)).to_contain_text("5 rows.", timeout=15_000)
+    expect(page.get_by_role("heading", level=1)).to_contain_text("QH-SR is highest with", timeout=15_000)
     expect(page.get_by_role("region", name="Answer")).to_contain_text("clear")
     table = page.get_by_role("region", name="Result")
     expect(table.get_by_role("row")).to_have_count(6)
@@ -88,7 +88,7 @@ def test_the_keyboard_alone_is_enough(page: Page, paced: Stage) -> None:
     page.keyboard.press("/")
     page.keyboard.type("How many customers joined in 2026?")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Customer count", timeout=15_000)
+    expect(page.get_by_role("heading", level=1)).to_contain_text("365 customers joined", timeout=15_000)
     for _ in range(40):
         page.keyboard.press("Tab")
         if "guard" in (page.evaluate("document.activeElement.getAttribute('aria-label')") or ""):
@@ -113,7 +113,7 @@ def test_dark_is_kept_and_a_phone_cuts_nothing_off(browser: Browser, paced: Stag
     page.get_by_role("menuitem", name="Look: light").click()
     page.get_by_label("Your question").fill("Which five routes earned most this year?")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("5 rows.", timeout=15_000)
+    expect(page.get_by_role("heading", level=1)).to_contain_text("QH-SR is highest with", timeout=15_000)
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     # Wide enough for fingers; what only a wide screen shows has no height at all.
     heights = page.locator("button").evaluate_all("all => all.map((b) => b.getBoundingClientRect().height)")
@@ -348,3 +348,16 @@ def test_what_was_typed_and_not_saved_is_not_lost_by_a_click(page: Page, paced: 
     page.on("dialog", lambda dialog: dialog.accept())
     page.get_by_role("link", name="Earlier").click()
     expect(page.get_by_role("heading", name="Earlier inquiries")).to_be_visible()
+
+
+def test_an_answer_is_taken_away_as_a_file(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    page.get_by_label("Your question").fill("How many sailings were cancelled in August 2026?")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("12 sailings", timeout=15_000)
+    expect(page.get_by_role("region", name="What the query does")).to_contain_text("in August 2026")
+    page.get_by_role("button", name="Take it away").press("Enter")
+    with page.expect_download() as kept:
+        page.get_by_role("menuitem", name="Rows for a spreadsheet").press("Enter")
+    assert kept.value.suggested_filename.endswith(".csv")
+    assert kept.value.path().read_text("utf-8-sig").split() == ["sailing_count", "12"]

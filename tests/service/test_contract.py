@@ -22,6 +22,7 @@ CALLS = {
     "inquiries/{key}": {"get"},
     "inquiries/{key}/cancel": {"post"},
     "inquiries/{key}/events": {"get"},
+    "inquiries/{key}/file": {"get"},
     "inquiries/{key}/keep": {"post"},
     "inquiries/{key}/release": {"post"},
     "standstill": {"get", "put"},

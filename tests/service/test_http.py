@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import time
 import uuid
@@ -12,6 +13,7 @@ from typing import Any
 
 import httpx
 import jsonschema
+import openpyxl
 import pytest
 
 from harquel.client import Harquel, HarquelError
@@ -310,3 +312,19 @@ def test_whoever_guesses_tokens_is_made_to_wait(new_stage: Callable[..., Stage],
         plain = httpx.get(f"{own.url}/api/v1/me")
         assert (plain.status_code, plain.headers["location"][:8]) == (301, "https://")
         assert httpx.get(f"{own.url}/healthz").status_code == 200
+
+
+def test_an_answer_is_taken_away_as_a_file_by_whoever_may_read_it(http: httpx.Client) -> None:
+    made = asked(http).json()
+    file = http.get(f"inquiries/{made['id']}/file", params={"form": "xlsx"})
+    assert (file.status_code, file.headers["x-content-type-options"]) == (200, "nosniff")
+    assert file.headers["content-disposition"] == f'attachment; filename="ferries-{made["id"]}.xlsx"'
+    assert openpyxl.load_workbook(io.BytesIO(file.content))["Result"]["A2"].value == 12
+    page = http.get(f"inquiries/{made['id']}/file", params={"form": "html"})
+    assert made["answer"]["text"] in page.text
+    assert http.get(f"inquiries/{made['id']}/file").text.split() == ["\ufeffsailing_count", "12"]
+    assert http.get(f"inquiries/{made['id']}/file", params={"form": "pdf"}).status_code == 422
+    assert http.get("inquiries/nothing/file").status_code == 404
+    refused = asked(http, question="Delete every booking").json()
+    none = http.get(f"inquiries/{refused['id']}/file")
+    assert (none.status_code, none.json()["type"]) == (409, "/problems/no-answer")

@@ -77,5 +77,6 @@ export const api = {
   release: (id: string, approve: boolean, note: string) =>
     call<Inquiry>('POST', `inquiries/${encodeURIComponent(id)}/release`, { approve, note }),
   keep: (id: string) => call<DocumentShape>('POST', `inquiries/${encodeURIComponent(id)}/keep`),
+  fileOf: (id: string, form: string) => `/api/v1/inquiries/${encodeURIComponent(id)}/file?form=${form}`,
   cancel: (id: string) => call<void>('POST', `inquiries/${encodeURIComponent(id)}/cancel`),
 }

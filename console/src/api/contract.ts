@@ -74,6 +74,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/inquiries/{key}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The answer of an inquiry as a file, with what it stands on: CSV, JSON, a workbook, Markdown, a page of HTML. */
+        get: operations["inquiry_take-away"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/inquiries/{key}/keep": {
         parameters: {
             query?: never;
@@ -7126,6 +7143,38 @@ export interface operations {
                 content: {
                     "text/event-stream": components["schemas"]["InquiryEntry"];
                 };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "inquiry_take-away": {
+        parameters: {
+            query?: {
+                /** @description csv, json, xlsx, md or html. */
+                form?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
             default: {

@@ -14,6 +14,7 @@ import { ReadBack } from '../components/ReadBack'
 import { ResultGrid } from '../components/ResultGrid'
 import { SecondOpinion } from '../components/SecondOpinion'
 import { SqlBlock } from '../components/SqlBlock'
+import { TakeAway } from '../components/TakeAway'
 import { TrustMark } from '../components/TrustMark'
 import { Understood } from '../components/Understood'
 import { dutyOf } from '../shared/events'
@@ -117,7 +118,9 @@ async function stop(): Promise<void> {
     <section v-if="inquiry.answer" aria-labelledby="grounds" class="mt-10">
       <h2 id="grounds" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">Grounds</h2>
       <div class="grid items-start gap-6" :class="wide ? '' : 'lg:grid-cols-2'">
-        <ResultGrid :table="inquiry.answer.table" class="min-w-0" />
+        <ResultGrid :table="inquiry.answer.table" class="min-w-0">
+          <TakeAway :inquiry="inquiry.id" />
+        </ResultGrid>
         <div class="min-w-0">
           <ReadBack v-if="inquiry.answer.read_back" class="mb-4" :lines="inquiry.answer.lines" :whole="inquiry.answer.read_back" />
           <p v-for="measure in inquiry.answer.measures" :key="measure.name" class="mb-3">

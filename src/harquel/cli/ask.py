@@ -13,6 +13,7 @@ from harquel.cli import exits
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, leaf, stop
 from harquel.cli.output import print_json, say
+from harquel.cli.takeaway import Out, form_of, write
 from harquel.client import Harquel, StreamEvent, calls
 from harquel.contract import Clarify, Inquiry
 
@@ -30,6 +31,7 @@ def ask(
     ] = None,
     strict: Annotated[bool, typer.Option("--strict", help="End with 10 where the answer is not clear.")] = False,
     brief: Annotated[bool, typer.Option("--brief", help="Print the answer without grounds and trail.")] = False,
+    out: Out = None,
     url: Url = USUAL_URL,
     token: TokenText = "",
     as_json: AsJson = False,
@@ -41,6 +43,8 @@ def ask(
         question = sys.stdin.read(_LONGEST)
     if choice is None and not question.strip():
         raise typer.BadParameter("write what you want to know", param_hint="question")
+    if out is not None:
+        form_of(out)
     live = sys.stderr.isatty() and not as_json
     first = calls.ask(question, source, follows, None, 0, None, silence=silence or ())
     if choice is not None and follows is not None:
@@ -58,6 +62,8 @@ def ask(
             _print_briefly(inquiry)
         else:
             console().print(leaf(inquiry, events))
+        if out is not None and inquiry.answer is not None:
+            write(client, inquiry.id, out)
     if strict and inquiry.trust == "caution":
         raise typer.Exit(exits.CAUTION)
     reached = "held" if inquiry.state == "held" else str(inquiry.outcome)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Annotated
 
 import typer
@@ -11,6 +12,7 @@ from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, leaf
 from harquel.cli.output import print_json, say, tell
 from harquel.cli.tables import FittingTable
+from harquel.cli.takeaway import form_of, write
 from harquel.client import Harquel, describing
 
 inquiry = typer.Typer(
@@ -59,6 +61,19 @@ def show(key: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson 
             return
         events = list(client.events(key)) if found.state == "ended" else []
         console().print(leaf(found, [e for e in events if e.kind != "piece"]))
+
+
+@inquiry.command("take-away")
+def take_away(
+    key: str,
+    out: Annotated[Path, typer.Option("--out", help="The file: .csv, .json, .xlsx, .md or .html.")],
+    url: Url = USUAL_URL,
+    token: TokenText = "",
+) -> None:
+    """Write an answer to a file, with what it stands on."""
+    form_of(out)
+    with connected(url, token) as client:
+        write(client, key, out)
 
 
 @inquiry.command()

@@ -19,6 +19,7 @@ from harquel.contract import (
     CatalogShape,
     EntryPage,
     EntryShape,
+    Form,
     Inquiry,
     InquiryLine,
     InquiryPage,
@@ -84,6 +85,8 @@ class AsyncHarquel:
             raise from_transport(error, self.url) from error
         if response.status_code >= 400:
             raise from_response(response)
+        if call.raw:
+            return call.read(response.content)
         return call.read(response.json() if response.content else None)
 
     async def ask(
@@ -145,6 +148,10 @@ class AsyncHarquel:
     async def inquiry(self, key: str) -> Inquiry:
         """One inquiry, whole."""
         return await self.send(calls.inquiry(key))
+
+    async def take_away(self, key: str, form: Form = "csv") -> bytes:
+        """The answer of an inquiry as a file: csv, json, xlsx, md or html."""
+        return await self.send(calls.take_away(key, form))
 
     async def inquiries(
         self, limit: int = 50, cursor: str | None = None, source: str | None = None, outcome: str | None = None,

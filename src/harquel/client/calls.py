@@ -12,6 +12,7 @@ from pydantic import TypeAdapter
 from harquel.contract import (
     CatalogShape,
     EntryPage,
+    Form,
     Inquiry,
     InquiryPage,
     LedgerKeys,
@@ -40,6 +41,8 @@ class Call(Generic[T]):
     params: dict[str, str] = field(default_factory=dict)
     headers: dict[str, str] = field(default_factory=dict)
     creates: bool = False
+    raw: bool = False
+    """Whether the response is a file and no JSON."""
 
 
 def _nothing(_: Any) -> None:
@@ -78,6 +81,11 @@ def choose(key: str, choice: str, wait_s: float) -> Call[Inquiry]:
 def inquiry(key: str) -> Call[Inquiry]:
     """One inquiry, whole."""
     return Call("GET", f"inquiries/{key}", Inquiry.model_validate)
+
+
+def take_away(key: str, form: Form) -> Call[bytes]:
+    """The answer of an inquiry as a file."""
+    return Call("GET", f"inquiries/{key}/file", bytes, params={"form": form}, raw=True)
 
 
 RESTING = frozenset({"ended", "held"})

@@ -18,6 +18,7 @@ from harquel.contract import (
     CatalogShape,
     EntryPage,
     EntryShape,
+    Form,
     Inquiry,
     InquiryLine,
     InquiryPage,
@@ -88,6 +89,8 @@ class Harquel:
             raise from_transport(error, self.url) from error
         if response.status_code >= 400:
             raise from_response(response)
+        if call.raw:
+            return call.read(response.content)
         return call.read(response.json() if response.content else None)
 
     def ask(
@@ -149,6 +152,10 @@ class Harquel:
     def inquiry(self, key: str) -> Inquiry:
         """One inquiry, whole."""
         return self.send(calls.inquiry(key))
+
+    def take_away(self, key: str, form: Form = "csv") -> bytes:
+        """The answer of an inquiry as a file: csv, json, xlsx, md or html."""
+        return self.send(calls.take_away(key, form))
 
     def inquiries(
         self, limit: int = 50, cursor: str | None = None, source: str | None = None, outcome: str | None = None,

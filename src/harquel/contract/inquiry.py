@@ -103,6 +103,17 @@ class CitedMeasure(Shape):
     """Its version."""
 
 
+Form = Literal["csv", "json", "xlsx", "md", "html"]
+"""The forms in which an answer is taken away."""
+
+
+class ExportWish(Shape):
+    """In which form an answer is to be taken away."""
+
+    form: Form = "csv"
+    """csv, json, xlsx, md or html."""
+
+
 class ReadLine(Shape):
     """A line of what a statement does, in words: what kind of part it is, and what it says."""
 

@@ -90,6 +90,7 @@ const left = computed(() => props.table.rows.length - rows.value.length)
         Show {{ Math.min(left, STEP * 4) }} more
       </button>
       <button v-if="table.rows.length" type="button" class="text-sea underline" @click="copy">Copy the rows</button>
+      <slot />
       <span role="status">{{ copied }}</span>
     </p>
   </div>

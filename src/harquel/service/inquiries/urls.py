@@ -18,6 +18,7 @@ from .operations.list_inquiries import list_inquiries
 from .operations.listen import listen
 from .operations.read_inquiry import read_inquiry
 from .operations.release import release
+from .operations.take_away import take_away
 from .waiting import WAIT_HEADER
 
 
@@ -36,6 +37,7 @@ urlpatterns = routes(
         "inquiries/<str:key>": {"GET": read_inquiry},
         "inquiries/<str:key>/cancel": {"POST": Way(cancel, 202)},
         "inquiries/<str:key>/release": {"POST": release},
+        "inquiries/<str:key>/file": {"GET": Way(take_away, files=True)},
         "inquiries/<str:key>/keep": {"POST": keep},
     }
 )

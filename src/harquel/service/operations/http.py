@@ -9,13 +9,17 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from django.http import HttpResponse, HttpResponseBase
 from django.urls import URLPattern, path
+from django.utils.http import content_disposition_header
+from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from pydantic import BaseModel
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from harquel.core.answers.exports.file import File
 from harquel.service.access.caller import Caller
 from harquel.service.errors import ProblemError
 from harquel.service.idempotency import LONGEST, REPEATED, Once
@@ -33,6 +37,8 @@ class Way:
     operation: Operation[Any, Any, Any]
     status: int = 200
     adds: Adds | None = None
+    files: bool = False
+    """Whether files come of it, of the media type that each is of."""
 
 
 class OperationView(APIView):
@@ -60,10 +66,10 @@ def document_name(wanted: Operation[Any, Any, Any]) -> str:
     return wanted.name.replace(".", "_")
 
 
-def _method(method: str, way: Way) -> Callable[..., Response]:
+def _method(method: str, way: Way) -> Callable[..., HttpResponseBase]:
     wanted = way.operation
 
-    def handle(_: OperationView, request: Request, **at: Any) -> Response:
+    def handle(_: OperationView, request: Request, **at: Any) -> HttpResponseBase:
         def asked() -> Mapping[str, Any]:
             if wanted.takes is Nothing:
                 return {}
@@ -72,6 +78,8 @@ def _method(method: str, way: Way) -> Callable[..., Response]:
 
         once = _once(request) if wanted.repeat == "once" else None
         call, given = perform(wanted, Caller.of(request.user), asked, at, once)
+        if isinstance(given, File):
+            return _file(given)
         body = given.model_dump(mode="json") if isinstance(given, BaseModel) else None
         response = Response(body, status=way.status)
         if call.once.repeated:
@@ -86,10 +94,18 @@ def _method(method: str, way: Way) -> Callable[..., Response]:
         description=wanted.says,
         request=takes if method != "GET" else None,
         parameters=_parameters(takes) if method == "GET" and takes is not None else [],
-        responses={way.status: wanted.gives},
+        responses={(way.status, "*/*"): OpenApiTypes.BINARY} if way.files else {way.status: wanted.gives},
     )
-    made: Callable[..., Response] = described(handle)
+    made: Callable[..., HttpResponseBase] = described(handle)
     return made
+
+
+def _file(file: File) -> HttpResponse:
+    """To be kept, not shown: what is in it is nobody's page of this place."""
+    response = HttpResponse(file.content, content_type=file.media_type)
+    response["Content-Disposition"] = content_disposition_header(True, file.name)
+    response["X-Content-Type-Options"] = "nosniff"
+    return response
 
 
 def _parameters(query: type[BaseModel]) -> list[OpenApiParameter]:

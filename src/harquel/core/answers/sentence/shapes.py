@@ -258,8 +258,7 @@ def _ranking(told: Told, groups: list[_Group], what: str, column: ResultColumn) 
         return told.say("all-equal", what=what, value=value, all=count)
     level = [g for g in ranked if g.worth == first.worth]
     if len(level) > 1:
-        called = ", ".join(g.name for g in level[:_NAMED]) + (", …" if len(level) > _NAMED else "")
-        said = told.say("level-first", what=what, names=called, value=value)
+        said = told.say("level-first", what=what, names=_all_named(level), value=value)
     else:
         gap = apart(first.value, ranked[1].value, column, language)
         then = told.say(
@@ -273,6 +272,11 @@ def _ranking(told: Told, groups: list[_Group], what: str, column: ResultColumn) 
     return f"{said} {told.say(other, all=count, name=last.name, value=shown(last.value, column, language))}"
 
 
+def _all_named(level: list[_Group]) -> str:
+    """Groups that are level, the first few by name."""
+    return ", ".join(g.name for g in level[:_NAMED]) + (", …" if len(level) > _NAMED else "")
+
+
 def _trend(told: Told, groups: list[_Group], what: str, column: ResultColumn, unit: str) -> str | None:
     language = told.language
     if any(g.begins is None for g in groups):
@@ -282,16 +286,17 @@ def _trend(told: Told, groups: list[_Group], what: str, column: ResultColumn, un
     if len(going) < _LEAST_OF_A_TREND or len({g.begins for g in going}) != len(going):
         return None
     first, last = going[0], going[-1]
-    high, low = max(going, key=lambda g: g.worth), min(going, key=lambda g: g.worth)
-    if high.worth == low.worth:
+    most, least = max(g.worth for g in going), min(g.worth for g in going)
+    high, low = ([g for g in going if g.worth == worth] for worth in (most, least))
+    if most == least:
         said = told.say(
             "trend-flat", what=what, value=shown(first.value, column, language), **{"from": first.name}, to=last.name
         )
     else:
-        values = {"first": first, "last": last, "most": high, "least": low}
+        values = {"first": first, "last": last, "most": high[0], "least": low[0]}
         said = told.say(
             "trend", what=what, **{k: shown(g.value, column, language) for k, g in values.items()},
-            **{"from": first.name, "to": last.name, "high": high.name, "low": low.name},
+            **{"from": first.name, "to": last.name, "high": _all_named(high), "low": _all_named(low)},
         )  # fmt: skip
         if follows(going[-2].begins, last.begins, unit):
             said += f" {_step(told, going[-2], last, column)}"

@@ -1,0 +1,31 @@
+<script setup lang="ts">
+// An answer as a file, with what it stands on: the browser fetches and keeps it.
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { api } from '../../api/client'
+
+defineProps<{
+  /** The inquiry's id. */
+  inquiry: string
+}>()
+
+const FORMS = [
+  { form: 'xlsx', name: 'A workbook', end: '.xlsx' },
+  { form: 'csv', name: 'Rows for a spreadsheet', end: '.csv' },
+  { form: 'html', name: 'A page by itself', end: '.html' },
+  { form: 'md', name: 'Text for a ticket', end: '.md' },
+  { form: 'json', name: 'For a program', end: '.json' },
+] as const
+</script>
+
+<template>
+  <Menu as="div" class="relative">
+    <MenuButton class="text-sea underline">Take it away</MenuButton>
+    <MenuItems class="absolute bottom-full left-0 z-20 mb-1 w-64 max-w-[80vw] rounded-lg border border-line bg-sheet py-1 text-ink shadow-lg">
+      <MenuItem v-for="one in FORMS" :key="one.form" v-slot="{ active }">
+        <a :href="api.fileOf(inquiry, one.form)" download class="flex justify-between gap-4 px-3 py-2" :class="active ? 'bg-wash' : ''">
+          {{ one.name }}<span class="text-faint">{{ one.end }}</span>
+        </a>
+      </MenuItem>
+    </MenuItems>
+  </Menu>
+</template>

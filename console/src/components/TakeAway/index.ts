@@ -1,0 +1,1 @@
+export { default as TakeAway } from './TakeAway.vue'

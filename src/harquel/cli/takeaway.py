@@ -1,0 +1,36 @@
+"""Answers as files: the form is that of the file's name."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated, get_args
+
+import typer
+
+from harquel.cli.output import say
+from harquel.client import Harquel
+from harquel.contract import Form
+
+FORMS: tuple[Form, ...] = get_args(Form)
+Out = Annotated[
+    Path | None, typer.Option("--out", help="Write the answer to a file: .csv, .json, .xlsx, .md or .html.")
+]
+
+
+def form_of(out: Path) -> Form:
+    """By the end of its name. Raises BadParameter."""
+    for form in FORMS:
+        if out.suffix.lower() == f".{form}":
+            return form
+    ends = ", ".join(f".{form}" for form in FORMS)
+    raise typer.BadParameter(f"its name says the form: one of {ends}", param_hint="--out")
+
+
+def write(client: Harquel, key: str, out: Path) -> None:
+    """Raises BadParameter where it cannot be written."""
+    content = client.take_away(key, form_of(out))
+    try:
+        out.write_bytes(content)
+    except OSError as error:
+        raise typer.BadParameter(f"it cannot be written: {error.strerror or error}", param_hint="--out") from error
+    say(f"Written to {out} ({len(content):,} bytes).", err=True)

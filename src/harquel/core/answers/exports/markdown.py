@@ -1,0 +1,36 @@
+"""Markdown (CommonMark, with the tables that are common to its readers): to be put into a ticket or a page."""
+
+from __future__ import annotations
+
+import re
+
+from harquel.contract import Inquiry
+from harquel.contract.figures import is_figure, written
+
+from .delimited import headed
+from .grounds import grounds
+
+_SIGNS = re.compile(r"([\\`*_\[\]<>|~&])")
+
+
+def as_markdown(inquiry: Inquiry) -> bytes:
+    """The sentence, the table, the grounds, the SQL."""
+    answer = inquiry.answer
+    assert answer is not None
+    columns = answer.table.columns
+    lines = [f"**{_plain(answer.text)}**", ""]
+    lines.append(f"| {' | '.join(_plain(headed(column)) for column in columns)} |")
+    lines.append(f"| {' | '.join('---:' if is_figure(column) else '---' for column in columns)} |")
+    for row in answer.table.rows:
+        cells = (_plain(written(value, column)) for value, column in zip(row, columns, strict=True))
+        lines.append(f"| {' | '.join(cells)} |")
+    lines.append("")
+    told = [(label, text) for label, text in grounds(inquiry, answer) if label not in ("Answer", "SQL")]
+    lines += [f"- {_plain(label)}: {_plain(text)}" for label, text in told]
+    fence = "`" * max(3, 1 + max((len(run) for run in re.findall("`+", answer.sql)), default=0))
+    return "\n".join([*lines, "", f"{fence}sql", answer.sql, fence, ""]).encode("utf-8", "replace")
+
+
+def _plain(text: str) -> str:
+    """A text on one line in which nothing is a sign of the form."""
+    return _SIGNS.sub(r"\\\1", " ".join(text.split()))
