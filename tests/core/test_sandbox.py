@@ -204,6 +204,8 @@ def test_a_crash_of_ours_leaves_no_worker_behind(ferries: Path, tmp_path: Path) 
         from harquel.testing.sources import demo_sandbox
         sandbox = demo_sandbox(Path({str(ferries)!r}), query_s=60)
         threading.Thread(target=lambda: sandbox.test_door({SPIN!r}, {{}}), daemon=True).start()
+        while not sandbox.pids():
+            time.sleep(0.05)
         time.sleep(1)
         print(*sandbox.pids(), flush=True)
         time.sleep(60)
