@@ -7169,12 +7169,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No response body */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "*/*": string;
+                };
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
             default: {

@@ -14,6 +14,7 @@ from harquel.core.language.say import say
 _TODAY: Final = dt.timedelta(days=1)
 _A_MOMENT: Final = dt.timedelta(minutes=1)
 _BUCKET: Final = re.compile(r"(\d{4})(?:-(\d\d)(?:-(\d\d))?)?(?:[T ]00:00(?::00(?:\.0+)?)?)?")
+_QUARTER: Final = re.compile(r"([1-9]\d{3})-?Q([1-4])")
 _FORMATS: Final = {"year": "y", "month": "MMMM y", "day": "d MMMM y"}
 _GERMAN: Final = {**_FORMATS, "day": "d. MMMM y"}
 _UNITS: Final = {"weekday": 7, "hour": 24}
@@ -119,6 +120,10 @@ def bucket(value: object, unit: str, language: str) -> tuple[str, dt.datetime | 
     if unit in ("weekday", "hour") and str(value).isdecimal() and int(str(value)) < _UNITS[unit]:
         number = int(str(value))
         return f"{number:02}:00" if unit == "hour" else str(get_day_names(locale=language)[(number - 1) % 7]), None
+    quarter = _QUARTER.fullmatch(str(value)) if unit == "quarter" else None
+    if quarter is not None:
+        at = dt.datetime(int(quarter[1]), 3 * int(quarter[2]) - 2, 1)
+        return say(language, "quarter", number=int(quarter[2]), year=quarter[1]), at
     found = _BUCKET.fullmatch(str(value))
     if found is None:
         return str(value), None

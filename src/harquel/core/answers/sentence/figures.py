@@ -11,7 +11,7 @@ from harquel.contract.figures import is_figure, written
 from harquel.core.domain.inquiry import ResultColumn
 from harquel.core.language.say import say
 
-_TIMES = 20
+_TIMES = 3
 """What is so many times as much as another is not told in percent of it."""
 
 

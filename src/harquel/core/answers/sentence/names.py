@@ -94,10 +94,21 @@ def _by_values(condition: Condition, reading: Reading, notes: Notes, language: s
     return say(language, "not", what=text) if condition.turned else text
 
 
-def when(times: Iterable[Time], now: dt.datetime, language: str) -> str:
-    """All times that narrow the rows."""
-    said = dict.fromkeys(filter(None, (period(t.since, t.until, now, language) for t in times)))
-    return joined(list(said), language)
+def when(times: Sequence[Time], reading: Reading, notes: Notes, now: dt.datetime, language: str) -> str:
+    """The time that narrows the rows, as it was asked for where it is not the one that usually dates them. Raises
+    Unnamed.
+
+    Of several times each would have to be told with what it is the time of.
+    """
+    if len(times) != 1:
+        return _known("" if times else " ").strip()
+    said = _known(period(times[0].since, times[0].until, now, language))
+    column = (times[0].column or "").removeprefix(f"{reading.rows}.")
+    measures = [notes.measures[f.of] for f in reading.figures if isinstance(f.of, str) and f.of in notes.measures]
+    usual = {(m.when or "").removeprefix(f"{reading.rows}.") for m in measures} or {notes.of(reading.rows).when or ""}
+    if not column or column in usual:
+        return said
+    return say(language, "by-time", when=said, words=_known(_said(times[0].words, language)))
 
 
 def joined(parts: Sequence[str], language: str) -> str:

@@ -28,7 +28,7 @@ def restated(question: str, reading: Reading, value: Any, when: str, language: s
     rest = _after_the_asking(text.rstrip("?").rstrip(), language)
     if rest is None:
         return None
-    rest = _dated(rest, reading, when)
+    rest = _dated(rest, reading, when, language)
     if rest is None:
         return None
     number = say(
@@ -49,12 +49,21 @@ def _after_the_asking(text: str, language: str) -> str | None:
     return " ".join(words[asking:])
 
 
-def _dated(rest: str, reading: Reading, when: str) -> str | None:
+def _dated(rest: str, reading: Reading, when: str, language: str) -> str | None:
     """With the time that was meant in the place of the words for it; None where that cannot be done."""
     if not reading.during:
         return rest
     said = " ".join(reading.during[0].words.split())
     if len(reading.during) != 1 or not said or rest.casefold().count(said.casefold()) != 1 or not when:
         return None
+    known = pack(language)
+    # What begins otherwise may hold more than a time: "booked in August".
+    if said.split()[0].casefold() not in known.light and not said[:1].isdigit():
+        return None
     at = rest.casefold().index(said.casefold())
-    return f"{rest[:at]}{when}{rest[at + len(said) :]}"
+    before, first = rest[:at].split(), when.split()[0]
+    if before and before[-1].casefold() == first:
+        del before[-1]
+    elif before and before[-1].casefold() in known.light | known.empty and said[:1].isdigit():
+        return None  # "before 2020": what stands there goes with the time as it was said
+    return " ".join([*before, when + rest[at + len(said) :]])

@@ -7,7 +7,7 @@ values are those on show. What is not put into words here has none: then the res
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Final
@@ -21,7 +21,7 @@ from harquel.core.language import pack
 from harquel.core.language.say import say
 from harquel.core.language.when import bucket, follows, period, under_way
 from harquel.core.reading import Reading
-from harquel.core.reading.value import Condition, Figure, Per
+from harquel.core.reading.value import Condition, Figure, Per, Time
 
 _TRENDS: Final = frozenset({"year", "quarter", "month", "week", "day"})
 _LEAST_OF_A_TREND: Final = 3
@@ -78,7 +78,17 @@ class Told:
     @cached_property
     def when(self) -> str:
         """The times that hold for all of it."""
-        return names.when(self.reading.during, self.now, self.language)
+        return self.dated(self.reading.during)
+
+    @property
+    def plain_when(self) -> str:
+        """The time alone, where the words of the question around it say what it is the time of."""
+        times = self.reading.during
+        return period(times[0].since, times[0].until, self.now, self.language) if len(times) == 1 else ""
+
+    def dated(self, times: Sequence[Time]) -> str:
+        """Times as they stand in a sentence."""
+        return names.when(times, self.reading, self.notes, self.now, self.language)
 
     def headline(self, figure: Figure) -> str:
         """What is measured, by what, of what, and when."""
@@ -86,7 +96,7 @@ class Told:
         if self.reading.per:
             by = names.joined([names.per_what(per, self.language) for per in self.reading.per], self.language)
             what = self.say("by", what=what, per=by)
-        when = " ".join(w for w in (self.when, names.when(figure.during, self.now, self.language)) if w)
+        when = " ".join(w for w in (self.when, self.dated(figure.during)) if w)
         return names.first_up(self.narrowed(what, [self.scope, self.asked(figure.only)], when))
 
     def narrowed(self, what: str, scope: Iterable[str], when: str) -> str:
@@ -135,9 +145,7 @@ def _one_row(told: Told) -> str | None:
         return None
     if len(told.reading.figures) == 1:
         figure, (column, (value,)) = figures[0]
-        again = (
-            restated(told.question, told.reading, value, told.when, told.language) if not told.table.cut_by else None
-        )
+        again = restated(told.question, told.reading, value, told.plain_when, told.language)
         return again or told.say("figure", what=told.headline(figure), value=shown(value, column, told.language))
     return _two_times(told, figures) or _several(told, figures)
 
@@ -150,7 +158,7 @@ def _two_times(told: Told, figures: list[tuple[Figure, tuple[ResultColumn, list[
     (one, column, here), (other, _, there) = dated
     if one.figure != other.figure or one.of != other.of or number(here) is None or number(there) is None:
         return None
-    times = [period(f.during[0].since, f.during[0].until, told.now, told.language) for f in (one, other)]
+    times = [told.dated(f.during) for f in (one, other)]
     what = names.label(told.reading, one, told.notes, told.language)
     what = told.say("with-conditions", what=what, conditions=told.scope) if told.scope else what
     way = _way(here, there)
@@ -202,6 +210,7 @@ def _listed(told: Told) -> str | None:
 
 
 def _name(value: Any) -> str:
+    """A text of the data, bounded."""
     text = " ".join(str(value).split())
     return text if len(text) <= _LONGEST else text[: _LONGEST - 1] + "…"
 
@@ -231,13 +240,18 @@ def _groups(told: Told) -> str | None:
     unit = reading.per[0].unit if len(reading.per) == 1 else None
     groups = []
     for n, value in enumerate(values):
-        said = [bucket(key[1][n], _unit(per), told.language) for per, key in zip(reading.per, keys, strict=True) if key]
+        said = [
+            (told.say("unsaid"), None) if key[1][n] is None else bucket(key[1][n], _unit(per), told.language)
+            for per, key in zip(reading.per, keys, strict=True) if key is not None
+        ]  # fmt: skip
         name = ", ".join(_name(text) if at is None else text for text, at in said)
         groups.append(_Group(name, value, said[0][1]))
     if any(group.worth is None for group in groups):
         return None
     what = told.headline(reading.figures[by])
-    if unit in _TRENDS:
+    # The best of the months are no course of time.
+    chosen = reading.top is not None or (bool(reading.order) and isinstance(reading.order[0].by, int))
+    if unit in _TRENDS and not chosen:
         return _trend(told, groups, what, column, str(unit))
     return _ranking(told, groups, what, column)
 

@@ -17,9 +17,12 @@ period-to-now = seit { $one }
 period-until-now = bis jetzt
 and = { $one } und { $other }
 with-conditions = { $what } ({ $conditions })
+by-time = { $when } ({ $words })
 by = { $what } nach { $per }
 not = nicht { $what }
 points = Prozentpunkte
+unsaid = ohne Angabe
+quarter = { $number }. Quartal { $year }
 no-value = kein Wert
 
 none = Nichts gefunden: { $what }.

@@ -22,9 +22,12 @@ period-to-now = from { $one } to now
 period-until-now = up to now
 and = { $one } and { $other }
 with-conditions = { $what } ({ $conditions })
+by-time = { $when } ({ $words })
 by = { $what } by { $per }
 not = not { $what }
 points = percentage points
+unsaid = none given
+quarter = Q{ $number } { $year }
 no-value = no value
 
 none = None found: { $what }.
