@@ -37,14 +37,9 @@ def ask(
     as_json: AsJson = False,
 ) -> None:
     """Ask a question in plain language. The exit code tells the outcome."""
-    if choice is not None and follows is None:
-        raise typer.BadParameter("name the inquiry that asked back with --follows", param_hint="choice")
-    if question == "-":
-        question = sys.stdin.read(_LONGEST)
-    if choice is None and not question.strip():
-        raise typer.BadParameter("write what you want to know", param_hint="question")
     if out is not None:
         form_of(out)
+    question = _said(question, choice, follows)
     live = sys.stderr.isatty() and not as_json
     first = calls.ask(question, source, follows, None, 0, None, silence=silence or ())
     if choice is not None and follows is not None:
@@ -56,18 +51,33 @@ def ask(
             if picked is None:
                 break
             inquiry, events = follow(client, calls.choose(inquiry.id, picked, 0), live)
-        if as_json:
-            print_json(inquiry)
-        elif brief:
-            _print_briefly(inquiry)
-        else:
-            console().print(leaf(inquiry, events))
+        _print(inquiry, events, as_json, brief)
         if out is not None and inquiry.answer is not None:
             write(client, inquiry.id, out)
     if strict and inquiry.trust == "caution":
         raise typer.Exit(exits.CAUTION)
     reached = "held" if inquiry.state == "held" else str(inquiry.outcome)
     raise typer.Exit(exits.BY_OUTCOME.get(reached, exits.BY_OUTCOME["failed"]))
+
+
+def _said(question: str, choice: str | None, follows: str | None) -> str:
+    """The question, from standard input where that is meant. Raises BadParameter."""
+    if choice is not None and follows is None:
+        raise typer.BadParameter("name the inquiry that asked back with --follows", param_hint="choice")
+    if question == "-":
+        question = sys.stdin.read(_LONGEST)
+    if choice is None and not question.strip():
+        raise typer.BadParameter("write what you want to know", param_hint="question")
+    return question
+
+
+def _print(inquiry: Inquiry, events: list[StreamEvent], as_json: bool, brief: bool) -> None:
+    if as_json:
+        print_json(inquiry)
+    elif brief:
+        _print_briefly(inquiry)
+    else:
+        console().print(leaf(inquiry, events))
 
 
 def _print_briefly(inquiry: Inquiry) -> None:

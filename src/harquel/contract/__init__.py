@@ -32,16 +32,14 @@ from .describing import (
     Versions,
 )
 from .examples import ExampleChange, ExampleExport, ExampleImport, ExampleRequest, Examples, ExampleShape, ImportReport
+from .grounds import CitedMeasure, ReadLine
 from .inquiry import (
     Answer,
     BriefedTable,
     BriefingSummary,
     Caveat,
     Choice,
-    CitedMeasure,
     Clarify,
-    ExportWish,
-    Form,
     Hold,
     Inquiry,
     InquiryLine,
@@ -51,7 +49,6 @@ from .inquiry import (
     Offer,
     Outcome,
     ProblemNote,
-    ReadLine,
     ReleaseRequest,
     ResultColumn,
     ResultTable,
@@ -73,6 +70,7 @@ from .ledger import (
     Verification,
 )
 from .problem import Problem
+from .queries import ExportWish, Form
 from .ruling import CheckedPolicy, CheckPolicyRequest, ExplainedPolicy, ExplainRequest, PolicySentence, Standstill
 from .sources import (
     CatalogColumn,

@@ -9,6 +9,7 @@ from pydantic import Field, field_validator
 
 from .attempts import Attempt, DraftShape, Finding
 from .base import Cell, Input, Shape
+from .grounds import CitedMeasure, ReadLine
 
 State = Literal["queued", "working", "held", "ended"]
 Outcome = Literal["answered", "clarify", "refused", "unanswerable", "failed", "cancelled"]
@@ -88,39 +89,6 @@ class ResultTable(Shape):
     """How many rows there are."""
     cut_by: Literal["rows", "bytes"] | None = None
     """The limit that cut the result off; null where it is whole."""
-
-
-class CitedMeasure(Shape):
-    """An agreed definition that the figure rests on."""
-
-    name: str
-    """What it is called."""
-    text: str = ""
-    """What it says, in words."""
-    owner: str = ""
-    """Who answers for it."""
-    version: int = 1
-    """Its version."""
-
-
-Form = Literal["csv", "json", "xlsx", "md", "html"]
-"""The forms in which an answer is taken away."""
-
-
-class ExportWish(Shape):
-    """In which form an answer is to be taken away."""
-
-    form: Form = "csv"
-    """csv, json, xlsx, md or html."""
-
-
-class ReadLine(Shape):
-    """A line of what a statement does, in words: what kind of part it is, and what it says."""
-
-    label: str
-    """What kind of part it is, in the asker's language: Counted, Only, Per."""
-    text: str
-    """What it says."""
 
 
 class Answer(Shape):

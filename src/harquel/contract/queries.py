@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from .base import Input
 
 
@@ -62,3 +64,14 @@ class TextQuery(Input):
 
     form: str | None = None
     """jsonl for JSON Lines; YAML otherwise."""
+
+
+Form = Literal["csv", "json", "xlsx", "md", "html"]
+"""The forms in which an answer is taken away."""
+
+
+class ExportWish(Input):
+    """In which form an answer is to be taken away."""
+
+    form: Form = "csv"
+    """csv, json, xlsx, md or html."""

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from harquel.core.domain.findings import Finding, Ruling, Verdict
-from harquel.core.domain.understood import Offer, UnderstoodPart
+from harquel.core.domain.understood import Offer, ReadLine, UnderstoodPart
 
 State = Literal["queued", "working", "held", "ended"]
 Outcome = Literal["answered", "clarify", "refused", "unanswerable", "failed", "cancelled"]
@@ -144,16 +144,6 @@ class CitedMeasure:
     """Who answers for it."""
     version: int = 1
     """Its version."""
-
-
-@dataclass
-class ReadLine:
-    """A line of what a statement does, in words: what kind of part it is, and what it says."""
-
-    label: str
-    """What kind of part it is, in the asker's language: Counted, Only, Per."""
-    text: str
-    """What it says."""
 
 
 @dataclass(kw_only=True)

@@ -47,3 +47,13 @@ class UnderstoodPart:
     """Those of the question that it stands for, as they stand there."""
     assumed: bool = False
     """Whether it narrows the rows without a word of the question for it."""
+
+
+@dataclass
+class ReadLine:
+    """A line of what a statement does, in words: what kind of part it is, and what it says."""
+
+    label: str
+    """What kind of part it is, in the asker's language: Counted, Only, Per."""
+    text: str
+    """What it says."""

@@ -15,6 +15,8 @@ _TODAY: Final = dt.timedelta(days=1)
 _A_MOMENT: Final = dt.timedelta(minutes=1)
 _BUCKET: Final = re.compile(r"(\d{4})(?:-(\d\d)(?:-(\d\d))?)?(?:[T ]00:00(?::00(?:\.0+)?)?)?")
 _QUARTER: Final = re.compile(r"([1-9]\d{3})-?Q([1-4])")
+_NAMED_BY: Final = {"year": ("year",), "month": ("year", "month"), "day": ("year", "month", "day")}
+"""What a year, month or day in figures is the name of."""
 _FORMATS: Final = {"year": "y", "month": "MMMM y", "day": "d MMMM y"}
 _GERMAN: Final = {**_FORMATS, "day": "d. MMMM y"}
 _UNITS: Final = {"weekday": 7, "hour": 24}
@@ -117,9 +119,8 @@ def _moment(at: dt.datetime, language: str) -> str:
 
 def bucket(value: object, unit: str, language: str) -> tuple[str, dt.datetime | None]:
     """A group of a trend by its name, and where it begins; a form that we do not know stays as it is."""
-    if unit in ("weekday", "hour") and str(value).isdecimal() and int(str(value)) < _UNITS[unit]:
-        number = int(str(value))
-        return f"{number:02}:00" if unit == "hour" else str(get_day_names(locale=language)[(number - 1) % 7]), None
+    if unit in _UNITS and str(value).isdecimal() and int(str(value)) < _UNITS[unit]:
+        return _recurring(int(str(value)), unit, language), None
     quarter = _QUARTER.fullmatch(str(value)) if unit == "quarter" else None
     if quarter is not None:
         at = dt.datetime(int(quarter[1]), 3 * int(quarter[2]) - 2, 1)
@@ -133,9 +134,14 @@ def bucket(value: object, unit: str, language: str) -> tuple[str, dt.datetime | 
     except ValueError:
         return str(value), None
     known = "day" if day else "month" if month else "year"
-    if unit == known or (unit in ("year", "month") and known != "year"):
+    if unit in _NAMED_BY.get(known, ()):
         return named(at, unit, language), at
     return str(value), at if unit in ("quarter", "week") and day else None
+
+
+def _recurring(number: int, unit: str, language: str) -> str:
+    """A weekday or an hour of the day."""
+    return f"{number:02}:00" if unit == "hour" else str(get_day_names(locale=language)[(number - 1) % 7])
 
 
 def follows(before: dt.datetime | None, at: dt.datetime | None, unit: str) -> bool:

@@ -14,8 +14,8 @@ from sqlglot import exp
 
 from harquel.core.answers.phrases import Language
 from harquel.core.domain.catalog import Table
-from harquel.core.domain.inquiry import ReadLine
 from harquel.core.domain.notes import Notes
+from harquel.core.domain.understood import ReadLine
 from harquel.core.language import pack
 from harquel.core.language.say import say
 from harquel.core.language.when import period
@@ -73,6 +73,23 @@ class _Lines(Queries):
         return ReadLine(say(self.language, f"line-{kind}"), text)
 
     def parts(self, node: exp.Select) -> Iterator[ReadLine]:
+        yield from self.given(node)
+        where, having = node.args.get("where"), node.args.get("having")
+        if where is not None:
+            yield from self.rows(where.this)
+        group = node.args.get("group")
+        if group is not None and group.expressions:
+            yield self.line("per", self.listed(self.bare(self.grouped(g, node)) for g in group.expressions))
+        if having is not None:
+            yield self.line("kept", self.condition(having.this))
+        if node.args.get("distinct") is not None:
+            yield self.line("once", say(self.language, "equal-rows"))
+        yield from self.ends(node)
+        for one in _unsaid(node):
+            yield self.line("as-written", written(one))
+
+    def given(self, node: exp.Select) -> Iterator[ReadLine]:
+        """What is counted or shown, and of what."""
         counted = self.counted(node)
         if counted is not None:
             yield self.line("counted", counted)
@@ -80,21 +97,6 @@ class _Lines(Queries):
             yield self.line("shown", self.listed(self.projection(p) for p in self.figures(node) or node.expressions))
         if node.args.get("from_") is not None and (counted is None or node.args.get("joins")):
             yield self.line("from", self.sources(node))
-        where, having = node.args.get("where"), node.args.get("having")
-        if where is not None:
-            yield from self.rows(where.this)
-        group = node.args.get("group")
-        if group is not None and group.expressions:
-            yield self.line("per", self.listed(self.bare(self.grouped(g, node)) for g in group.expressions))
-        rest = [v for k, v in (group.args.items() if group is not None else ()) if k != "expressions" and v]
-        if having is not None:
-            yield self.line("kept", self.condition(having.this))
-        if node.args.get("distinct") is not None:
-            yield self.line("once", say(self.language, "equal-rows"))
-        yield from self.ends(node)
-        rest += [v for k, v in node.args.items() if k not in SAID and v]
-        for one in rest:
-            yield self.line("as-written", written(one))
 
     def figures(self, node: exp.Select) -> list[exp.Expr]:
         """The columns that are not what one row is given for each of."""
@@ -206,6 +208,13 @@ class _Lines(Queries):
             yield self.line("first", f"{count:g}" if isinstance(count, float) else written(limit))
         if offset is not None:
             yield self.line("after", self.value(offset.expression))
+
+
+def _unsaid(node: exp.Select) -> Iterator[object]:
+    """The parts of a query that have no words."""
+    group = node.args.get("group")
+    yield from (v for k, v in (group.args.items() if group is not None else ()) if k != "expressions" and v)
+    yield from (v for k, v in node.args.items() if k not in SAID and v)
 
 
 def _ends(condition: Condition, begins: bool) -> bool:

@@ -233,31 +233,38 @@ def _groups(told: Told) -> str | None:
     reading = told.reading
     by = reading.order[0].by if reading.order and isinstance(reading.order[0].by, int) else 0
     found = told.figure(by)
-    keys = [told.column(n) for n in range(len(reading.per))]
-    if found is None or by >= len(reading.figures) or any(key is None for key in keys):
+    called = _called(told)
+    if found is None or called is None or by >= len(reading.figures):
         return None
     column, values = found
-    unit = reading.per[0].unit if len(reading.per) == 1 else None
-    groups = []
-    for n, value in enumerate(values):
-        said = [
-            (told.say("unsaid"), None) if key[1][n] is None else bucket(key[1][n], _unit(per), told.language)
-            for per, key in zip(reading.per, keys, strict=True) if key is not None
-        ]  # fmt: skip
-        name = ", ".join(_name(text) if at is None else text for text, at in said)
-        groups.append(_Group(name, value, said[0][1]))
+    groups = [_Group(name, value, begins) for (name, begins), value in zip(called, values, strict=True)]
     if any(group.worth is None for group in groups):
         return None
     what = told.headline(reading.figures[by])
     # The best of the months are no course of time.
     chosen = reading.top is not None or (bool(reading.order) and isinstance(reading.order[0].by, int))
+    unit = reading.per[0].unit if len(reading.per) == 1 else None
     if unit in _TRENDS and not chosen:
         return _trend(told, groups, what, column, str(unit))
     return _ranking(told, groups, what, column)
 
 
-def _unit(per: Per) -> str:
-    return per.unit or ""
+def _called(told: Told) -> list[tuple[str, dt.datetime | None]] | None:
+    """What each group is called, and where it begins if it is one of a time; None where the table does not say."""
+    keys = [told.column(n) for n in range(len(told.reading.per))]
+    if any(key is None for key in keys):
+        return None
+    columns = [
+        [_key(told, per, value) for value in key[1]] for per, key in zip(told.reading.per, keys, strict=True) if key
+    ]
+    return [(", ".join(name for name, _ in said), said[0][1]) for said in zip(*columns, strict=True)]
+
+
+def _key(told: Told, per: Per, value: Any) -> tuple[str, dt.datetime | None]:
+    if value is None:
+        return told.say("unsaid"), None
+    text, at = bucket(value, per.unit or "", told.language)
+    return _name(text), at
 
 
 def _ranking(told: Told, groups: list[_Group], what: str, column: ResultColumn) -> str:
