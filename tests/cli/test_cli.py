@@ -76,7 +76,7 @@ def test_a_second_opinion_that_differs_is_shown_with_its_rows(run: Run) -> None:
     second = done.stdout.split("second opinion ──")[1]
     told = " ".join(second.split())
     assert "from how careful reads the question, differs. 47 rows instead of 5. This answer stops after 5 rows" in told
-    assert "Understood as: rows of fuel_log · from 2026-01-01" in told
+    assert "Understood as: rows of fuel_log · in 2026 so far" in told
     assert "Brightwater   2026-01" in second
     assert re.search(r"▲ compared +47 rows", second)
     assert max(map(len, done.stdout.splitlines())) <= 100
