@@ -27,7 +27,11 @@ def test_sentences() -> None:
     two = table([["July 2026", 13.0], ["July 2025", 14.0]], ("period", "text", None), sum_)
     assert word(two, UNITS) == "July 2026, revenue 13.00 EUR; July 2025, revenue 14.00 EUR."
     three = table([["A", 3.0], ["B", 2.0], ["C", 1.0]], name, sum_)
-    assert word(three, UNITS) == "3 rows. First: A, revenue 3.00 EUR. Last: C, revenue 1.00 EUR."
+    assert word(three, UNITS) == "3 rows: A, B, C."
+    # Which comes first means nothing, and a number is no name.
+    assert word(table([[n, 1.0] for n in "ABCDE"], name, sum_), UNITS, "de") == "5 Zeilen: A, B, C und 2 weitere."
+    assert word(table([[1.0], [2.0], [3.0]], sum_), UNITS) == "3 rows."
+    assert word(table([[None, 1.0], ["B", 2.0], ["C" * 99, 3.0]], name, sum_), UNITS) == "3 rows."
 
 
 @pytest.mark.parametrize(

@@ -2,27 +2,43 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Final
 
 from harquel.contract.figures import written
 from harquel.core.domain.inquiry import ResultColumn, ResultTable
 from harquel.core.domain.units import Units
+from harquel.core.language.say import say
+
+_LONGEST: Final = 80
+"""Characters of a name of the data."""
 
 
-def word(table: ResultTable, units: Units) -> str:
-    """One or two sentences: the figure itself when there is one, otherwise how many rows and the ends."""
+_NAMED: Final = 3
+"""Rows of a list that are named."""
+
+
+def word(table: ResultTable, units: Units, language: str = "en") -> str:
+    """One or two sentences: the figure itself when there is one, otherwise how many rows and what the first are called.
+
+    Which row comes first means something only where it was asked for, which is not known here.
+    """
     rows, columns = table.rows, table.columns
     if not rows:
-        return "Nothing in the data meets these conditions."
+        return say(language, "rows-none")
     if len(rows) == 1:
         parts = [f"{_label(c, units)}: {figure(v, c)}" for c, v in zip(columns, rows[0], strict=True)]
         return _sentence("; ".join(parts))
-    more = "more than " if table.cut_by else ""
-    head = f"{more}{len(rows):,} rows. " if len(rows) > 2 else ""
-    first, last = _row(columns, rows[0], units), _row(columns, rows[-1], units)
     if len(rows) == 2:
-        return _sentence(f"{first}; {last}")
-    return _sentence(f"{head}First: {first}. Last: {last}")
+        return _sentence(f"{_row(columns, rows[0], units)}; {_row(columns, rows[1], units)}")
+    count = say(language, "rows-cut" if table.cut_by else "rows", n=f"{len(rows):,}")
+    named = [n for n, column in enumerate(columns) if column.type == "text"]
+    called = [str(row[named[0]]) for row in rows[:_NAMED] if row[named[0]] is not None] if named else []
+    if not called or max(map(len, called)) > _LONGEST:
+        return say(language, "rows-alone", rows=count)
+    more = len(rows) - len(called)
+    if more:
+        return say(language, "rows-named-more", rows=count, names=", ".join(called), more=f"{more:,}")
+    return say(language, "rows-named", rows=count, names=", ".join(called))
 
 
 def _sentence(text: str) -> str:

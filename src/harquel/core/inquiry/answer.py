@@ -68,7 +68,7 @@ def _sentence(course: Course, table: ResultTable, confirmed: Confirmed | None) -
         told = sentence(
             Told(asked, confirmed.reading, table, confirmed.places, notes, course.now, language(course))
         )  # fmt: skip
-    return told or word(table, notes.known_units)
+    return told or word(table, notes.known_units, language(course))
 
 
 def _why_none(findings: list[Finding]) -> str:

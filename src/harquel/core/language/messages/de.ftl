@@ -76,3 +76,11 @@ line-after = Ohne die ersten
 line-as-written = Wie geschrieben
 along-keys = { $tables }, entlang ihrer Schlüssel
 equal-rows = gleiche Zeilen
+
+# Ein Ergebnis, von dem nur die Zeilen bekannt sind.
+rows-none = Nichts in den Daten erfüllt diese Bedingungen.
+rows = { $n } Zeilen
+rows-cut = Mehr als { $n } Zeilen
+rows-alone = { $rows }.
+rows-named = { $rows }: { $names }.
+rows-named-more = { $rows }: { $names } und { $more } weitere.

@@ -81,3 +81,11 @@ line-after = Without the first
 line-as-written = As written
 along-keys = { $tables }, along their keys
 equal-rows = equal rows
+
+# A result that is told by its rows.
+rows-none = Nothing in the data meets these conditions.
+rows = { $n } rows
+rows-cut = More than { $n } rows
+rows-alone = { $rows }.
+rows-named = { $rows }: { $names }.
+rows-named-more = { $rows }: { $names } and { $more } more.
