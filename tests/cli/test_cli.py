@@ -243,3 +243,15 @@ def test_a_database_file_that_is_not_there_is_not_connected_and_an_empty_one_sai
     finally:
         for name in ("bare", "bare-again"):
             run("source", "remove", name, "--yes")
+
+
+def test_an_answer_is_written_to_a_file_by_its_name(run: Run, tmp_path: Path) -> None:
+    out = tmp_path / "cancelled.csv"
+    asked = run("ask", "-s", "ferries", QUESTION, "--brief", "--out", str(out))
+    assert (asked.returncode, out.read_text("utf-8-sig").split()) == (0, ["sailing_count", "12"])
+    assert "cancelled.csv" in asked.stderr
+    for wrong, said in (("cancelled.pdf", "its name says the form"), ("nowhere/cancelled.csv", "there is no folder")):
+        refused = run("ask", "-s", "ferries", QUESTION, "--out", str(tmp_path / wrong))
+        # Nothing was asked for something that cannot be written.
+        assert (refused.returncode, refused.stdout) == (2, "")
+        assert said in " ".join(refused.stderr.replace("│", " ").split())

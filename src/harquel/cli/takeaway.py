@@ -18,7 +18,9 @@ Out = Annotated[
 
 
 def form_of(out: Path) -> Form:
-    """By the end of its name. Raises BadParameter."""
+    """By the end of its name. Raises BadParameter, for a folder that is not there too: before anything is asked."""
+    if not out.parent.is_dir():
+        raise typer.BadParameter(f"there is no folder {out.parent}", param_hint="--out")
     for form in FORMS:
         if out.suffix.lower() == f".{form}":
             return form
