@@ -131,6 +131,9 @@ def test_columns_are_found_by_what_they_hold() -> None:
     assert places_of(one, result([7, 36395.2], [8, 32305.3])) == {1: 0}
     assert places_of(one, result(["Quillhaven", 36395.2], ["Gullspire", 32305.3])) == {0: 1, 1: 0}
     assert places_of(one, result([68700.5])) == {}
+    # The same values in other rows are another figure: nobody leads by what somebody else has.
+    turned = result(["a", 1, 3], ["b", 2, 1], ["c", 3, 2])
+    assert places_of(turned, result(["a", 3, 1], ["b", 1, 2], ["c", 2, 3])) in ({}, {0: 0, 1: 2, 2: 1})
 
 
 CELL = st.one_of(st.none(), st.integers(0, 3), st.sampled_from([0.5, 1.25, "a", "b", "2026-01-01"]))

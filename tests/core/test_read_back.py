@@ -74,3 +74,20 @@ def test_every_honest_query_gets_one_with_all_its_literals(engine: str, demo: Wo
                 for node in where.find_all(exp.Literal):
                     if "%" not in str(node.this) and not isinstance(node.parent, exp.Anonymous | exp.Interval):
                         assert str(node.this) in said, (sql, said)
+
+
+TOLD_APART = {
+    # Joined to nothing; on itself; and two readings of one table, each with an end of its own.
+    "SELECT COUNT(*) FROM sailing s JOIN route r ON r.id = route_id JOIN vessel v ON r.id = route_id": "matched where",
+    "SELECT COUNT(*) FROM crew_member m JOIN crew_member b ON b.id = m.manager_id": "matched where",
+    "SELECT COUNT(*) FROM sailing a JOIN sailing b ON b.vessel_id = a.vessel_id "
+    "WHERE a.scheduled_departure >= '2026-01-01' AND b.scheduled_departure < '2026-02-01'": "2026-02-01",
+}
+
+
+@pytest.mark.parametrize("sql", TOLD_APART)
+def test_what_is_not_along_keys_or_no_period_is_not_told_as_one(sql: str, demo: World) -> None:
+    said = lines_of(statement_of(parse(sql, "sqlite")[0], demo.index.catalog), demo_notes(), ASKED_AT, ())
+    text = " ".join(line.text for line in said)
+    assert TOLD_APART[sql] in text
+    assert "along their keys" not in text

@@ -99,6 +99,9 @@ def places_of(one: Result, other: Result) -> dict[int, int]:
         same = next((n for n in free if same_rows([here[n]], [column])), None)
         if same is not None:
             found[place] = same
+    # The same values in other rows are another column.
+    if not same_rows([here[n] for n in found.values()], [there[place] for place in found]):
+        return {}
     alone = [n for n in range(len(here)) if n not in found.values()], [n for n in range(len(there)) if n not in found]
     if len(alone[0]) == len(alone[1]) == 1 and _at_a_glance(here[alone[0][0]], there[alone[1][0]]):
         found[alone[1][0]] = alone[0][0]

@@ -48,7 +48,7 @@ class Broke(Exception):
 
 
 class Turn:
-    """Computes, or waits for its turn: as many at once as there are processors, the others one after the other.
+    """Computes, or waits for its turn: one more at once than there are processors, the others in turn.
 
     Eight at once on two processors would all be done last.
     """

@@ -44,7 +44,7 @@ class _Lines(Queries):
         super().__init__(statement, notes, language)
         self.now, self.language = now, language
         self.letters: dict[int, str] = {}
-        self.by_node: dict[int, list[Condition]] | None = None
+        self.by_node = {id(c.node): c for c in statement.outer.conditions} if statement.levels else {}
         self.noted = frozenset(_of_the_notes(statement, notes, measures))
 
     def lines(self) -> Iterator[ReadLine]:
@@ -121,7 +121,9 @@ class _Lines(Queries):
 
     def along_keys(self, join: exp.Expr) -> bool:
         """Whether a join only follows keys that the catalog knows, and loses no row to a side."""
-        on = join.args.get("on")
+        on, joined = join.args.get("on"), self.statement.tables.get(id(join.this))
+        if joined is None or sum(t is joined for _, t in self.statement.names.tables) > 1:
+            return False
         if on is None or join.args.get("side") or str(join.args.get("kind") or "INNER").upper() != "INNER":
             return False
         pairs = []
@@ -131,6 +133,8 @@ class _Lines(Queries):
                 return False
             pairs.append((one.key, other.key))
         here, there = pairs[0]
+        if joined.name not in (here[0], there[0]):
+            return False  # it is tied to nothing, whatever else is
         return any(
             _is_key(a, b, [(o, t) if o[0] == a.name else (t, o) for o, t in pairs])
             for name, to in ((here[0], there[0]), (there[0], here[0]))
@@ -157,32 +161,27 @@ class _Lines(Queries):
             yield self.line("by-notes", "; ".join(self.condition(t) for t, by in zip(tests, noted, strict=True) if by))
 
     def one_in(self, test: exp.Expr) -> Condition | None:
-        """The condition that a test is, where it is a single one."""
-        ids = {id(node) for node in test.walk()}
-        found = [c for c in self.conditions_of_nodes(ids) if not c.either]
-        return found[0] if len(found) == 1 and not isinstance(test, exp.And | exp.Or) else None
-
-    def conditions_of_nodes(self, ids: set[int]) -> list[Condition]:
-        """Those of the outermost query that stand among some nodes."""
-        if self.by_node is None:
-            self.by_node = {}
-            for condition in self.statement.outer.conditions:
-                self.by_node.setdefault(id(condition.node), []).append(condition)
-        return [c for node in ids & self.by_node.keys() for c in self.by_node[node]]
+        """The condition that a test is, where it is a single one and nothing around it but a NOT."""
+        while isinstance(test, exp.Paren | exp.Not):
+            test = test.this
+        found = self.by_node.get(id(test))
+        return found if found is not None and not found.either else None
 
     def periods(self, held: Sequence[Condition | None]) -> tuple[dict[int, str], set[int]]:
         """Two ends of the same time as one period, by the place of the first of them; and the places of the others."""
-        since: dict[tuple[str, str], int] = {}
+        since: dict[tuple[str, str, str], int] = {}
         said: dict[int, str] = {}
         spoken: set[int] = set()
         for begins in (True, False):
             for place, one in enumerate(held):
                 if one is None or not _ends(one, begins) or one.ref is None:
                     continue
+                # Of a table that is read twice each is another.
+                key = (*one.ref.key, one.subject.text("table").casefold())
                 if begins:
-                    since[one.ref.key] = place
+                    since[key] = place
                     continue
-                first = since.pop(one.ref.key, None)
+                first = since.pop(key, None)
                 low = held[first] if first is not None else None
                 told = self.period(low, one) if low is not None else ""
                 if told and first is not None:
@@ -196,7 +195,7 @@ class _Lines(Queries):
         if low.ref is None or len(ends) != 2 or not all(isinstance(end, str) for end in ends):
             return ""
         said = period(str(ends[0]), str(ends[1]), self.now, self.language)
-        return f"{self.ref(low.ref)} {said}" if said else ""
+        return f"{self.value(low.subject)} {said}" if said else ""
 
     def ends(self, node: exp.Select) -> Iterator[ReadLine]:
         """Order, how many, and how many are left out before."""

@@ -156,11 +156,13 @@ def _two_times(told: Told, figures: list[tuple[Figure, tuple[ResultColumn, list[
     if len(dated) != 2 or any(f.between is None and not f.during for f, _ in figures):
         return None
     (one, column, here), (other, _, there) = dated
-    if one.figure != other.figure or one.of != other.of or number(here) is None or number(there) is None:
+    alike = {"during": (), "words": ""}
+    same = one.model_copy(update=alike) == other.model_copy(update=alike)
+    if not same or number(here) is None or number(there) is None:
         return None
     times = [told.dated(f.during) for f in (one, other)]
     what = names.label(told.reading, one, told.notes, told.language)
-    what = told.say("with-conditions", what=what, conditions=told.scope) if told.scope else what
+    what = told.narrowed(what, [told.scope, told.asked(one.only)], "")
     way = _way(here, there)
     values = {"one": shown(here, column, told.language), "other": shown(there, column, told.language)}
     gap = apart(here, there, column, told.language)
