@@ -5,6 +5,6 @@ import { defineConfig } from 'vite'
 
 export default defineConfig({
   plugins: [vue(), tailwindcss()],
-  build: { outDir: '../src/harquel/service/console', emptyOutDir: true, chunkSizeWarningLimit: 700 },
+  build: { outDir: '../src/harquel/service/console', emptyOutDir: true, chunkSizeWarningLimit: 900 },
   server: { proxy: { '/api': 'http://127.0.0.1:8710' } },
 })

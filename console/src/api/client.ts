@@ -1,6 +1,6 @@
 // Calls to the service with the session cookie; errors carry the service's own words and hint.
 import type {
-  Catalog, CatalogTable, Check, Coverage, DocumentShape, Example, Inquiry, InquiryLine, Me, Page, Scan, Source,
+  Catalog, CatalogTable, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Page, Scan, Source,
 } from './types'
 import { visibly } from '../shared/visible'
 
@@ -47,6 +47,10 @@ function source(name: string): string {
   return `sources/${encodeURIComponent(name)}`
 }
 
+function query(values: Record<string, string | number>): string {
+  return new URLSearchParams(Object.entries(values).map(([name, value]) => [name, String(value)])).toString()
+}
+
 export const api = {
   me: () => call<Me>('GET', 'me'),
   signIn: (token: string) => call<Me>('POST', 'session', { token }),
@@ -77,6 +81,9 @@ export const api = {
   release: (id: string, approve: boolean, note: string) =>
     call<Inquiry>('POST', `inquiries/${encodeURIComponent(id)}/release`, { approve, note }),
   keep: (id: string) => call<DocumentShape>('POST', `inquiries/${encodeURIComponent(id)}/keep`),
-  fileOf: (id: string, form: string) => `/api/v1/inquiries/${encodeURIComponent(id)}/file?form=${form}`,
+  fileOf: (id: string, form: string, wish: Record<string, string | number> = {}) =>
+    `/api/v1/inquiries/${encodeURIComponent(id)}/file?${query({ form, ...wish })}`,
+  draw: (id: string, wish: Record<string, string | number>) =>
+    call<Drawing>('GET', `inquiries/${encodeURIComponent(id)}/chart?${query(wish)}`),
   cancel: (id: string) => call<void>('POST', `inquiries/${encodeURIComponent(id)}/cancel`),
 }

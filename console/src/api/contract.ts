@@ -57,6 +57,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/inquiries/{key}/chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The chart of an answer as a specification of Vega-Lite, from the rows that are kept: nothing is asked again. */
+        get: operations["inquiry_draw"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/inquiries/{key}/events": {
         parameters: {
             query?: never;
@@ -81,7 +98,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The answer of an inquiry as a file, with what it stands on: CSV, JSON, a workbook, Markdown, a page of HTML. */
+        /** @description The answer of an inquiry as a file, with what it stands on: CSV, JSON, a workbook, Markdown, a page of HTML; or its chart as SVG or PNG. */
         get: operations["inquiry_take-away"];
         put?: never;
         post?: never;
@@ -822,13 +839,16 @@ export interface components {
              */
             caveats: components["schemas"]["Caveat"][];
             /**
-             * Chart
-             * @description A chart of the rows; null: none.
+             * @description What is drawn of the rows, see `GET inquiries/{id}/chart`; null: a picture would say nothing.
              * @default null
              */
-            chart: {
-                [key: string]: unknown;
-            } | null;
+            chart: components["schemas"]["Chart"] | null;
+            /**
+             * Chart Note
+             * @description What of a wish about the picture, in the question, these rows do not fit.
+             * @default
+             */
+            chart_note: string;
             /**
              * Explanation
              * @description What the model says of its draft.
@@ -1672,6 +1692,104 @@ export interface components {
         /** @enum {string} */
         ChangeShapeKindEnum: "came" | "went" | "changed";
         /**
+         * Chart
+         * @description Which columns of the table are drawn, and how; `GET inquiries/{id}/chart` draws it.
+         */
+        Chart: {
+            /**
+             * Along
+             * @description The column whose values stand along the chart; null: the figures stand beside one another.
+             * @default null
+             */
+            along: number | null;
+            /**
+             * Colour
+             * @description The column that is told apart by colour.
+             * @default null
+             */
+            colour: number | null;
+            /**
+             * Columns
+             * @description All columns that can be drawn.
+             * @default []
+             */
+            columns: components["schemas"]["ChartColumn"][];
+            /**
+             * Figures
+             * @description The columns whose figures are drawn.
+             */
+            figures: number[];
+            /**
+             * Fits
+             * @description The kinds that these rows can be drawn as.
+             * @default []
+             */
+            fits: components["schemas"]["ChartKind"][];
+            /**
+             * Kind
+             * @description How it is drawn.
+             */
+            kind: components["schemas"]["ChartKind"];
+            /**
+             * Order
+             * @description In which order its places come.
+             * @default rows
+             */
+            order: components["schemas"]["OrderEnum"];
+            /**
+             * Title
+             * @description What it shows.
+             */
+            title: string;
+            /**
+             * Top
+             * @description How many places, or lines, are drawn at most; the rest are named beneath the title.
+             * @default 20
+             */
+            top: number;
+            /**
+             * Under Way
+             * @description Whether the last time that is drawn is not over yet.
+             * @default false
+             */
+            under_way: boolean;
+            /**
+             * Whole
+             * @description Whether the figures are parts of one whole.
+             * @default false
+             */
+            whole: boolean;
+        };
+        /**
+         * ChartColumn
+         * @description A column of the table that can be drawn.
+         */
+        ChartColumn: {
+            /**
+             * At
+             * @description Its place in the table, from 0.
+             */
+            at: number;
+            /**
+             * Figure
+             * @description Whether its figures are drawn; otherwise it tells the rows apart.
+             */
+            figure: boolean;
+            /**
+             * Label
+             * @description What it is called.
+             */
+            label: string;
+            /**
+             * Span
+             * @description What its values are where they are times; null for others.
+             * @default null
+             */
+            span: ("year" | "quarter" | "month" | "week" | "day" | "weekday" | "hour" | "instant") | null;
+        };
+        /** @enum {string} */
+        ChartKind: "line" | "bars" | "columns" | "parts" | "points" | "grid";
+        /**
          * CheckedPolicy
          * @description What in a policy matches nothing or cannot be applied; empty when all is well.
          */
@@ -2236,6 +2354,27 @@ export interface components {
              * @description The statement, as the model wrote it.
              */
             sql: string;
+        };
+        /**
+         * Drawing
+         * @description A chart as a specification of Vega-Lite, with its rows in it.
+         */
+        Drawing: {
+            /** @description What is drawn; null where these rows cannot be drawn so. */
+            chart: components["schemas"]["Chart"] | null;
+            /**
+             * Note
+             * @description What of the wish does not fit these rows, and what was done instead.
+             * @default
+             */
+            note: string;
+            /**
+             * Spec
+             * @description The specification; null where nothing is drawn.
+             */
+            spec: {
+                [key: string]: unknown;
+            } | null;
         };
         /**
          * DryRun
@@ -3815,6 +3954,8 @@ export interface components {
         };
         /** @enum {string} */
         OnEnum: "text" | "plan";
+        /** @enum {string} */
+        OrderEnum: "rows" | "natural" | "largest";
         /**
          * ExampleChange
          * @description Body of PATCH /sources/{name}/examples/{id}.
@@ -6818,6 +6959,9 @@ export type Change = components['schemas']['Change'];
 export type ChangeKindEnum = components['schemas']['ChangeKindEnum'];
 export type ChangeShape = components['schemas']['ChangeShape'];
 export type ChangeShapeKindEnum = components['schemas']['ChangeShapeKindEnum'];
+export type Chart = components['schemas']['Chart'];
+export type ChartColumn = components['schemas']['ChartColumn'];
+export type ChartKind = components['schemas']['ChartKind'];
 export type CheckedPolicy = components['schemas']['CheckedPolicy'];
 export type CheckPolicyRequest = components['schemas']['CheckPolicyRequest'];
 export type CheckShape = components['schemas']['CheckShape'];
@@ -6839,6 +6983,7 @@ export type Documents = components['schemas']['Documents'];
 export type DocumentShape = components['schemas']['DocumentShape'];
 export type DocumentShapeKindEnum = components['schemas']['DocumentShapeKindEnum'];
 export type DraftShape = components['schemas']['DraftShape'];
+export type Drawing = components['schemas']['Drawing'];
 export type DryRun = components['schemas']['DryRun'];
 export type EndedEntry = components['schemas']['EndedEntry'];
 export type EndedFacts = components['schemas']['EndedFacts'];
@@ -6888,6 +7033,7 @@ export type Me = components['schemas']['Me'];
 export type Noted = components['schemas']['Noted'];
 export type Offer = components['schemas']['Offer'];
 export type OnEnum = components['schemas']['OnEnum'];
+export type OrderEnum = components['schemas']['OrderEnum'];
 export type PatchedExampleChange = components['schemas']['PatchedExampleChange'];
 export type PatchedSourceChange = components['schemas']['PatchedSourceChange'];
 export type PatchedTableEdit = components['schemas']['PatchedTableEdit'];
@@ -7117,6 +7263,51 @@ export interface operations {
             };
         };
     };
+    inquiry_draw: {
+        parameters: {
+            query?: {
+                /** @description The column whose values stand along the chart, from 0. */
+                along?: string;
+                /** @description The column that is told apart by colour, from 0. */
+                colour?: string;
+                /** @description 1: for a dark ground. */
+                dark?: string;
+                /** @description The column of the table whose figures are drawn, from 0. */
+                figure?: string;
+                /** @description How to draw it. */
+                kind?: string;
+                /** @description The wish in words: "as a line", "only the top 20", "by vessel". */
+                say?: string;
+                /** @description How many places are drawn at most. */
+                top?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawing"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     inquiry_listen: {
         parameters: {
             query?: {
@@ -7158,8 +7349,22 @@ export interface operations {
     "inquiry_take-away": {
         parameters: {
             query?: {
-                /** @description csv, json, xlsx, md or html. */
+                /** @description The column whose values stand along the chart, from 0. */
+                along?: string;
+                /** @description The column that is told apart by colour, from 0. */
+                colour?: string;
+                /** @description 1: for a dark ground. */
+                dark?: string;
+                /** @description The column of the table whose figures are drawn, from 0. */
+                figure?: string;
+                /** @description csv, json, xlsx, md or html; its chart: svg or png. */
                 form?: string;
+                /** @description How to draw it. */
+                kind?: string;
+                /** @description The wish in words: "as a line", "only the top 20", "by vessel". */
+                say?: string;
+                /** @description How many places are drawn at most. */
+                top?: string;
             };
             header?: never;
             path: {

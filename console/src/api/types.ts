@@ -1,7 +1,7 @@
 // The shapes of the HTTP contract by the names that the console uses. What they hold is made: see contract.ts.
 import type { CatalogShape, CheckShape, CoverageShape, ExampleShape, InquiryEntry, ResultTable, ScanShape, SourceLine } from './contract'
 
-export type { Attempt, CatalogColumn, CatalogTable, DocumentShape, Finding, Inquiry, InquiryLine, Lasting, Me, ReadLine, Removal, ResultColumn, ResultTable, SecondOpinion, UnderstoodPart } from './contract'
+export type { Attempt, CatalogColumn, CatalogTable, Chart, DocumentShape, Drawing, Finding, Inquiry, InquiryLine, Lasting, Me, ReadLine, Removal, ResultColumn, ResultTable, SecondOpinion, UnderstoodPart } from './contract'
 export type Catalog = CatalogShape
 export type Cell = ResultTable['rows'][number][number]
 export type Check = CheckShape

@@ -3,6 +3,7 @@
 import { computed, ref, watchEffect } from 'vue'
 import { api } from '../api/client'
 import type { TrailEvent } from '../api/types'
+import { ChartView, type Wish } from '../components/ChartView'
 import { ClarifyNote } from '../components/ClarifyNote'
 import { Course } from '../components/Course'
 import { HeldNote } from '../components/HeldNote'
@@ -36,7 +37,11 @@ const { problem: stopProblem, doing: stopCall } = useDoing()
 const sentence = computed(() => figuresIn(inquiry.value?.answer?.text ?? '', inquiry.value?.answer?.table))
 // Words of the question that a part of how it was understood stands for, while somebody points at it.
 const lit = ref<string[]>([])
+// How the picture is drawn by now.
+const wish = ref<Wish>({})
 const wide = computed(() => (inquiry.value?.answer?.table.columns.length ?? 0) > 5)
+// Rows with a picture beside them, and wide ones, stand apart from what they rest on.
+const apart = computed(() => wide.value || !!inquiry.value?.answer?.chart)
 
 // The attempt that was answered from, and the places in its draft that something was found about.
 const answering = computed(() => {
@@ -115,17 +120,29 @@ async function stop(): Promise<void> {
       <Notice v-if="reconnecting && inquiry.state !== 'ended'" class="mt-3" title="The connection was lost." hint="It is being tried again; the inquiry goes on meanwhile." />
     </section>
 
+    <section v-if="inquiry.answer && apart" aria-labelledby="result" class="mt-8">
+      <h2 id="result" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">Result</h2>
+      <div class="grid items-start gap-x-6 gap-y-8" :class="wide ? '' : 'lg:grid-cols-2'">
+        <ChartView
+          v-if="inquiry.answer.chart" :inquiry="inquiry.id" :chart="inquiry.answer.chart" :said="inquiry.answer.chart_note"
+          :rows="inquiry.answer.table.row_count" @wished="wish = $event"
+        />
+        <ResultGrid :table="inquiry.answer.table" :first="inquiry.answer.chart ? 12 : undefined" class="min-w-0">
+          <TakeAway :inquiry="inquiry.id" :wish="inquiry.answer.chart ? wish : null" />
+        </ResultGrid>
+      </div>
+    </section>
+
     <section v-if="inquiry.answer" aria-labelledby="grounds" class="mt-10">
       <h2 id="grounds" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">Grounds</h2>
-      <div class="grid items-start gap-6" :class="wide ? '' : 'lg:grid-cols-2'">
-        <ResultGrid :table="inquiry.answer.table" class="min-w-0">
-          <TakeAway :inquiry="inquiry.id" />
+      <p v-if="inquiry.answer.chart_note && !inquiry.answer.chart" class="mb-3 text-sm text-faint">{{ inquiry.answer.chart_note }}</p>
+      <div class="grid items-start gap-x-6 gap-y-4 lg:grid-cols-2">
+        <ReadBack v-if="apart" :answer="inquiry.answer" class="min-w-0" />
+        <ResultGrid v-else :table="inquiry.answer.table" class="min-w-0">
+          <TakeAway :inquiry="inquiry.id" :wish="null" />
         </ResultGrid>
         <div class="min-w-0">
-          <ReadBack v-if="inquiry.answer.read_back" class="mb-4" :lines="inquiry.answer.lines" :whole="inquiry.answer.read_back" />
-          <p v-for="measure in inquiry.answer.measures" :key="measure.name" class="mb-3">
-            <span class="block text-sm text-faint">Agreed measure, version {{ measure.version }}<template v-if="measure.owner">, owned by {{ measure.owner }}</template></span><strong>{{ measure.name }}</strong><template v-if="measure.text">: {{ measure.text }}</template>
-          </p>
+          <ReadBack v-if="!apart" :answer="inquiry.answer" class="mb-4" />
           <template v-if="doubts.length">
             <SqlBlock :sql="answering!.draft!.sql" :marks="doubts" />
             <p class="mt-1 text-sm text-faint">Underlined: what the caveats are about.</p>

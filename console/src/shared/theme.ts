@@ -4,11 +4,14 @@ import { ref } from 'vue'
 export type Theme = 'system' | 'light' | 'dark'
 
 export const theme = ref<Theme>((localStorage.getItem('theme') as Theme | null) ?? 'system')
-const dark = matchMedia('(prefers-color-scheme: dark)')
+/** Whether the page is dark now. */
+export const dark = ref(false)
+const system = matchMedia('(prefers-color-scheme: dark)')
 
 export function applyTheme(): void {
-  const shown = theme.value === 'system' ? (dark.matches ? 'dark' : 'light') : theme.value
+  const shown = theme.value === 'system' ? (system.matches ? 'dark' : 'light') : theme.value
   document.documentElement.dataset.theme = shown
+  dark.value = shown === 'dark'
 }
 
 export function chooseTheme(next: Theme): void {
@@ -17,4 +20,4 @@ export function chooseTheme(next: Theme): void {
   applyTheme()
 }
 
-dark.addEventListener('change', applyTheme)
+system.addEventListener('change', applyTheme)

@@ -12,7 +12,7 @@ from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.leaf import console, leaf
 from harquel.cli.output import print_json, say, tell
 from harquel.cli.tables import FittingTable
-from harquel.cli.takeaway import form_of, write
+from harquel.cli.takeaway import Picture, form_of, write
 from harquel.client import Harquel, describing
 
 inquiry = typer.Typer(
@@ -66,14 +66,15 @@ def show(key: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson 
 @inquiry.command("take-away")
 def take_away(
     key: str,
-    out: Annotated[Path, typer.Option("--out", help="The file: .csv, .json, .xlsx, .md or .html.")],
+    out: Annotated[Path, typer.Option("--out", help="The file: .csv, .json, .xlsx, .md, .html; a chart: .svg, .png.")],
+    picture: Picture = "",
     url: Url = USUAL_URL,
     token: TokenText = "",
 ) -> None:
-    """Write an answer to a file, with what it stands on."""
+    """Write an answer to a file, with what it stands on, or draw it."""
     form_of(out)
     with connected(url, token) as client:
-        write(client, key, out)
+        write(client, key, out, picture)
 
 
 @inquiry.command()

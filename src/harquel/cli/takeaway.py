@@ -13,7 +13,11 @@ from harquel.contract import Form
 
 FORMS: tuple[Form, ...] = get_args(Form)
 Out = Annotated[
-    Path | None, typer.Option("--out", help="Write the answer to a file: .csv, .json, .xlsx, .md or .html.")
+    Path | None,
+    typer.Option("--out", help="Write the answer to a file: .csv, .json, .xlsx, .md, .html; its chart: .svg, .png."),
+]
+Picture = Annotated[
+    str, typer.Option("--picture", help='How to draw its chart, in words: "as bars", "only the top 10", "by vessel".')
 ]
 
 
@@ -28,9 +32,9 @@ def form_of(out: Path) -> Form:
     raise typer.BadParameter(f"its name says the form: one of {ends}", param_hint="--out")
 
 
-def write(client: Harquel, key: str, out: Path) -> None:
+def write(client: Harquel, key: str, out: Path, picture: str = "") -> None:
     """Raises BadParameter where it cannot be written."""
-    content = client.take_away(key, form_of(out))
+    content = client.take_away(key, form_of(out), picture)
     try:
         out.write_bytes(content)
     except OSError as error:

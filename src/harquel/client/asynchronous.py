@@ -17,6 +17,8 @@ from harquel.client.events import EventParser, StreamEvent
 from harquel.client.retrying import address, keyed, pause_before
 from harquel.contract import (
     CatalogShape,
+    Drawing,
+    DrawWish,
     EntryPage,
     EntryShape,
     Form,
@@ -149,9 +151,15 @@ class AsyncHarquel:
         """One inquiry, whole."""
         return await self.send(calls.inquiry(key))
 
-    async def take_away(self, key: str, form: Form = "csv") -> bytes:
-        """The answer of an inquiry as a file: csv, json, xlsx, md or html."""
-        return await self.send(calls.take_away(key, form))
+    async def take_away(self, key: str, form: Form = "csv", picture: str = "") -> bytes:
+        """The answer of an inquiry as a file: csv, json, xlsx, md, html; its chart as svg or png, as `picture` says:
+        "as bars", "only the top 10".
+        """
+        return await self.send(calls.take_away(key, form, picture))
+
+    async def draw(self, key: str, wish: DrawWish | None = None) -> Drawing:
+        """The chart of an answer as a specification of Vega-Lite, with its rows in it."""
+        return await self.send(calls.draw(key, wish or DrawWish()))
 
     async def inquiries(
         self, limit: int = 50, cursor: str | None = None, source: str | None = None, outcome: str | None = None,

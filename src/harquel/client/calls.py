@@ -11,6 +11,8 @@ from pydantic import TypeAdapter
 
 from harquel.contract import (
     CatalogShape,
+    Drawing,
+    DrawWish,
     EntryPage,
     Form,
     Inquiry,
@@ -83,9 +85,16 @@ def inquiry(key: str) -> Call[Inquiry]:
     return Call("GET", f"inquiries/{key}", Inquiry.model_validate)
 
 
-def take_away(key: str, form: Form) -> Call[bytes]:
-    """The answer of an inquiry as a file."""
-    return Call("GET", f"inquiries/{key}/file", bytes, params={"form": form}, raw=True)
+def take_away(key: str, form: Form, picture: str = "") -> Call[bytes]:
+    """The answer of an inquiry as a file; its chart as it is wished in words."""
+    wished = {"say": picture} if picture else {}
+    return Call("GET", f"inquiries/{key}/file", bytes, params={"form": form, **wished}, raw=True)
+
+
+def draw(key: str, wish: DrawWish) -> Call[Drawing]:
+    """The chart of an answer."""
+    given = {name: str(value) for name, value in wish.model_dump(exclude_none=True).items() if value != ""}
+    return Call("GET", f"inquiries/{key}/chart", Drawing.model_validate, params=given)
 
 
 RESTING = frozenset({"ended", "held"})

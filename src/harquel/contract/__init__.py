@@ -5,6 +5,7 @@ They stand at the very bottom: core fills them, the service sends them, the clie
 
 from .access import Me, SessionRequest, Token, TokenCreated, TokenRequest, Tokens
 from .attempts import Attempt, Change, DraftShape, DryRun, Finding, Ruling, RunFigures, Severity, Verdict
+from .charts import Chart, ChartColumn, ChartKind, ChartWish, Drawing, DrawWish
 from .describing import (
     AccountRequest,
     AccountScript,
@@ -97,6 +98,10 @@ __all__ = [
     "Caveat",
     "Change",
     "ChangeShape",
+    "Chart",
+    "ChartColumn",
+    "ChartKind",
+    "ChartWish",
     "CheckPolicyRequest",
     "CheckShape",
     "CheckStepShape",
@@ -112,6 +117,8 @@ __all__ = [
     "DocumentShape",
     "Documents",
     "DraftShape",
+    "DrawWish",
+    "Drawing",
     "DryRun",
     "EntryPage",
     "EntryShape",

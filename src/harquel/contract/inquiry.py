@@ -9,6 +9,7 @@ from pydantic import Field, field_validator
 
 from .attempts import Attempt, DraftShape, Finding
 from .base import Cell, Input, Shape
+from .charts import Chart
 from .grounds import CitedMeasure, ReadLine
 
 State = Literal["queued", "working", "held", "ended"]
@@ -106,8 +107,10 @@ class Answer(Shape):
     """The same in lines, a part on each."""
     explanation: str = ""
     """What the model says of its draft."""
-    chart: dict[str, Any] | None = None
-    """A chart of the rows; null: none."""
+    chart: Chart | None = None
+    """What is drawn of the rows, see `GET inquiries/{id}/chart`; null: a picture would say nothing."""
+    chart_note: str = ""
+    """What of a wish about the picture, in the question, these rows do not fit."""
     table: ResultTable
     """The rows."""
     measures: list[CitedMeasure] = []

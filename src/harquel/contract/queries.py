@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from .base import Input
+from .charts import DrawWish
 
 
 class PageQuery(Input):
@@ -66,12 +67,12 @@ class TextQuery(Input):
     """jsonl for JSON Lines; YAML otherwise."""
 
 
-Form = Literal["csv", "json", "xlsx", "md", "html"]
-"""The forms in which an answer is taken away."""
+Form = Literal["csv", "json", "xlsx", "md", "html", "svg", "png"]
+"""The forms in which an answer is taken away; the last two are its chart."""
 
 
-class ExportWish(Input):
-    """In which form an answer is to be taken away."""
+class ExportWish(DrawWish):
+    """In which form an answer is to be taken away, and how its chart is drawn, where it is that."""
 
     form: Form = "csv"
-    """csv, json, xlsx, md or html."""
+    """csv, json, xlsx, md or html; its chart: svg or png."""

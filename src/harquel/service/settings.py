@@ -106,6 +106,7 @@ SPECTACULAR_SETTINGS = {
         "StepVerdict": ["well", "warning", "failed", "skipped"],
         "CheckVerdict": ["well", "warning", "failed"],
         "RulingVerdict": ["run", "hold", "refuse"],
+        "ChartKind": ["line", "bars", "columns", "parts", "points", "grid"],
     },
 }
 LOGGING_CONFIG = None

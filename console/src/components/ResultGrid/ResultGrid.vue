@@ -8,10 +8,12 @@ import { count } from '../../shared/format'
 const props = defineProps<{
   /** The table of the answer. */
   table: ResultTable
+  /** How many rows are shown at first. */
+  first?: number
 }>()
 
 const STEP = 25
-const shown = ref(STEP)
+const shown = ref(props.first ?? STEP)
 /** Column and direction that rows are sorted by here; the order of the answer where it is null. */
 const by = ref<{ at: number; down: boolean } | null>(null)
 const copied = ref('')

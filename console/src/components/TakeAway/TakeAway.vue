@@ -2,10 +2,13 @@
 // An answer as a file, with what it stands on: the browser fetches and keeps it.
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { api } from '../../api/client'
+import type { Wish } from '../ChartView'
 
 defineProps<{
   /** The inquiry's id. */
   inquiry: string
+  /** How its chart is drawn; null where there is none. */
+  wish: Wish | null
 }>()
 
 const FORMS = [
@@ -15,14 +18,18 @@ const FORMS = [
   { form: 'md', name: 'Text for a ticket', end: '.md' },
   { form: 'json', name: 'For a program', end: '.json' },
 ] as const
+const PICTURES = [
+  { form: 'png', name: 'The picture', end: '.png' },
+  { form: 'svg', name: 'The picture, to be edited', end: '.svg' },
+] as const
 </script>
 
 <template>
   <Menu as="div" class="relative">
     <MenuButton class="text-sea underline">Take it away</MenuButton>
     <MenuItems class="absolute bottom-full left-0 z-20 mb-1 w-64 max-w-[80vw] rounded-lg border border-line bg-sheet py-1 text-ink shadow-lg">
-      <MenuItem v-for="one in FORMS" :key="one.form" v-slot="{ active }">
-        <a :href="api.fileOf(inquiry, one.form)" download class="flex justify-between gap-4 px-3 py-2" :class="active ? 'bg-wash' : ''">
+      <MenuItem v-for="one in wish ? [...FORMS, ...PICTURES] : FORMS" :key="one.form" v-slot="{ active }">
+        <a :href="api.fileOf(inquiry, one.form, { ...wish })" download class="flex justify-between gap-4 px-3 py-2" :class="active ? 'bg-wash' : ''">
           {{ one.name }}<span class="text-faint">{{ one.end }}</span>
         </a>
       </MenuItem>

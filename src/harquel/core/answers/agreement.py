@@ -103,9 +103,18 @@ def places_of(one: Result, other: Result) -> dict[int, int]:
     if not same_rows([here[n] for n in found.values()], [there[place] for place in found]):
         return {}
     alone = [n for n in range(len(here)) if n not in found.values()], [n for n in range(len(there)) if n not in found]
-    if len(alone[0]) == len(alone[1]) == 1 and _at_a_glance(here[alone[0][0]], there[alone[1][0]]):
+    if len(alone[0]) == len(alone[1]) == 1 and _alike(here[alone[0][0]], there[alone[1][0]]):
         found[alone[1][0]] = alone[0][0]
     return found
+
+
+def _alike(one: Sequence[Any], other: Sequence[Any]) -> bool:
+    """Whether two columns can be the same in another form: as many figures, and where there are none no more besides.
+
+    What is empty here has a word there: "unknown".
+    """
+    figures = [sum(isinstance(v, int | float) for v in column) for column in (one, other)]
+    return figures[0] == figures[1] and (figures[0] == 0 or _at_a_glance(one, other))
 
 
 def _put_together(

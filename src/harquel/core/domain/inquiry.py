@@ -10,6 +10,7 @@ import datetime as dt
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from harquel.core.domain.chart import Chart
 from harquel.core.domain.findings import Finding, Ruling, Verdict
 from harquel.core.domain.understood import Offer, ReadLine, UnderstoodPart
 
@@ -166,6 +167,10 @@ class Answer:
     """The rows."""
     measures: list[CitedMeasure] = field(default_factory=list)
     """The agreed measures that the figure rests on."""
+    chart: Chart | None = None
+    """What is drawn of the rows; None: a picture would say nothing."""
+    chart_note: str = ""
+    """What of a wish about the picture these rows do not fit."""
 
 
 @dataclass(kw_only=True)

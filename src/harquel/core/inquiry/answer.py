@@ -6,7 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from harquel.contract.charts import ChartWish
 from harquel.core.answers import cited_measures, decimals_of, lines_of, read_back, roles_of, units_of, word
+from harquel.core.answers.charts import Arranged, arranged, as_read, as_they_are
 from harquel.core.answers.sentence import Told, sentence
 from harquel.core.answers.withheld import CODE as WITHHELD
 from harquel.core.answers.withheld import withheld_from
@@ -16,6 +18,7 @@ from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.repair import Candidate, by_weight
+from harquel.core.language.say import say
 from harquel.core.reading import Reading
 
 _READABLE = 140
@@ -43,32 +46,52 @@ def fill_answer(
     inquiry, notes = course.inquiry, course.source.notes
     with course.clock.phase("answer"):
         statement = course.read(ruled.tree)
-        asked = inquiry.standalone_question or inquiry.question
+        asked = course.asked.question
         findings = [*findings, *withheld_from(
             course.catalog, course.whole, statement.names.reads, asked, candidate.said.sql
         )]  # fmt: skip
         table = table_of(course, ruled, result)
         doubtful = [*by_weight(findings), *silence(course)]
         measures = cited_measures(statement, notes)
+        told = _read(course, table, confirmed)
+        picture = _picture(course, table, told)
         inquiry.answer = Answer(
-            text=f"{_sentence(course, table, confirmed)}{_why_none(findings)}{_told(findings)}",
+            text=f"{_sentence(course, table, told)}{_why_none(findings)}{_told(findings)}",
             caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
             sql=ruled.statement.sql, read_back=read_back(statement, notes, language(course)),
             lines=lines_of(statement, notes, course.now, [m.name for m in measures], language(course)),
-            explanation=candidate.said.explanation, table=table, measures=measures,
+            explanation=candidate.said.explanation, table=table, measures=measures, chart=picture.chart,
+            chart_note=picture.note,
         )  # fmt: skip
     inquiry.outcome, inquiry.trust = "answered", "caution" if doubtful else "clear"
 
 
-def _sentence(course: Course, table: ResultTable, confirmed: Confirmed | None) -> str:
+def _read(course: Course, table: ResultTable, confirmed: Confirmed | None) -> Told | None:
+    """The rows with the reading whose statement gave the same; None where none did."""
+    if confirmed is None:
+        return None
+    notes = course.source.notes
+    return Told(course.asked.question, confirmed.reading, table, confirmed.places, notes, course.now, language(course))
+
+
+def _sentence(course: Course, table: ResultTable, told: Told | None) -> str:
     """In words where the question is known to be answered by these rows, otherwise what stands in them."""
-    notes, told = course.source.notes, None
-    if confirmed is not None:
-        asked = course.inquiry.standalone_question or course.inquiry.question
-        told = sentence(
-            Told(asked, confirmed.reading, table, confirmed.places, notes, course.now, language(course))
-        )  # fmt: skip
-    return told or word(table, notes.known_units, language(course))
+    said = sentence(told) if told is not None else None
+    return said or word(table, course.source.notes.known_units, language(course))
+
+
+def _picture(course: Course, table: ResultTable, told: Told | None) -> Arranged:
+    """What is drawn of the rows, and what became of a wish in the question: its words asked for nothing else."""
+    asked, said = course.asked, language(course)
+    if asked.table:
+        return Arranged(None, say(said, "chart-table", words=asked.words))
+    seen = as_read(told) if told is not None else as_they_are(table, said)
+    found = arranged(seen, table, asked.wish or ChartWish(), course.now, said)
+    if asked.wish is None or found.chart is None or found.note:
+        return found if asked.wish is not None else Arranged(found.chart)
+    return Arranged(
+        found.chart, say(said, "chart-wished", kind=say(said, f"chart-{found.chart.kind}"), words=asked.words)
+    )
 
 
 def _why_none(findings: list[Finding]) -> str:

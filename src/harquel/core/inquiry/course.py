@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import datetime as dt
 import json
+import re
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any, Final, TypeVar
 
 from sqlglot import exp
 
 from harquel.contract import events
+from harquel.core.answers.charts import Asked, without_wish
 from harquel.core.briefing import CatalogIndex
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.events import Event, Watcher
@@ -68,6 +71,17 @@ class Course:
     """What was found by rules that were silenced for this inquiry."""
     _statements: dict[int, Statement] = field(default_factory=dict)
     """By their trees, which they hold, so that no other takes their place."""
+
+    @cached_property
+    def asked(self) -> Asked:
+        """The question, and apart from it what it wishes of the picture."""
+        return without_wish(self.inquiry.standalone_question or self.inquiry.question, self._words)
+
+    def _words(self) -> set[str]:
+        """Those of which the names are made that this person may see."""
+        tables = self.catalog.tables
+        named = [name for table in tables for name in (table.name, *(column.name for column in table.columns))]
+        return {word.casefold() for name in named for word in re.split(r"[\W_]+", name)}
 
     @property
     def catalog(self) -> Catalog:

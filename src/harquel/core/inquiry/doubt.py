@@ -13,8 +13,8 @@ from harquel.core.review.totals import total_differs
 
 
 def asked(course: Course) -> str:
-    """The text that is to be answered."""
-    return course.inquiry.standalone_question or course.inquiry.question
+    """The text that is to be answered: the question without what it wishes of the picture."""
+    return course.asked.question
 
 
 def doubt_draft(course: Course, ruled: TextRuling) -> Reviewed:

@@ -22,6 +22,15 @@ ENGLISH: Final = Pack(
     articles=words("the"),
     asking=words("how many much number count per each every"),
     turned=words("do does did there has had have can could will would shall should may might must i we you"),
+    pictures=bases(
+        "line line lines curve, bars bar bars, columns column columns, parts pie donut doughnut ring, "
+        "points scatter points dots, grid heatmap heat grid, table table"
+    ),
+    chart=words("chart charts graph plot diagram map"),
+    each=words("by per each every"),
+    as_a=words("as in with"),
+    only_as=words("as"),
+    only_first=words("only just top first best draw drawn"),
     empty=words(
         "a an the of in on at by for to from and or is are was were be been has have had do does did how many much "
         "what which who whom whose when where why that this these those with without per each every all any some "

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from harquel.core.language.pack import Pack, words
+from harquel.core.language.pack import Pack, bases, words
 
 GERMAN: Final = Pack(
     code="de",
@@ -17,6 +17,15 @@ GERMAN: Final = Pack(
         "zeige zeig nenne gib sag meaning"
     ),
     articles=words("der die das"),
+    pictures=bases(
+        "line linie linien kurve, bars balken, columns säule säulen, parts kreis torte torten ring, "
+        "points punkte punkt streu, grid raster heatmap, table tabelle"
+    ),
+    chart=words("diagramm grafik chart bild schaubild"),
+    each=words("nach je pro"),
+    as_a=words("als in mit"),
+    only_as=words("als"),
+    only_first=words("nur ersten erste besten zeichne gezeichnet"),
     asking=words("wie viele viel anzahl zahl pro je jede jeden jedes jedem"),
     capital_nouns=True,
     denials=words("nicht nie niemals kein keine keinen keinem keiner keines niemand nichts weder noch ohne außer"),

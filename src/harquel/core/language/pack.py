@@ -25,6 +25,18 @@ class Pack:
     """Those that stand before a thing that is known."""
     capital_nouns: bool = False
     """Whether names of things are written with a capital letter, wherever they stand."""
+    pictures: Mapping[str, str] = field(default_factory=dict)
+    """To a word for how something is drawn, the kind of chart, or "table" for none."""
+    chart: frozenset[str] = frozenset()
+    """What pictures are called; one of `pictures` may stand before it, in one word, too."""
+    each: frozenset[str] = frozenset()
+    """What stands before that for each of which something is given."""
+    as_a: frozenset[str] = frozenset()
+    """What stands before the picture that is wished for: "in a bar chart"."""
+    only_as: frozenset[str] = frozenset()
+    """Those of them after which less than that is a picture: "as bars", "as a chart"."""
+    only_first: frozenset[str] = frozenset()
+    """What stands before a number of things that are to be drawn."""
     empty: frozenset[str] = frozenset()
     """Those that say nothing about what a text is about: what is looked up by words is not looked up by them."""
     bases: Mapping[str, str] = field(default_factory=dict)

@@ -13,6 +13,7 @@ from harquel.service.operations.http import Way, routes
 
 from .operations.ask import ask
 from .operations.cancel import cancel
+from .operations.draw import draw
 from .operations.keep import keep
 from .operations.list_inquiries import list_inquiries
 from .operations.listen import listen
@@ -36,6 +37,7 @@ urlpatterns = routes(
         "inquiries": {"GET": list_inquiries, "POST": Way(ask, 201, _where)},
         "inquiries/<str:key>": {"GET": read_inquiry},
         "inquiries/<str:key>/cancel": {"POST": Way(cancel, 202)},
+        "inquiries/<str:key>/chart": {"GET": draw},
         "inquiries/<str:key>/release": {"POST": release},
         "inquiries/<str:key>/file": {"GET": Way(take_away, files=True)},
         "inquiries/<str:key>/keep": {"POST": keep},

@@ -26,6 +26,14 @@ def content(words: str, language: str) -> str:
     return " ".join(kept)
 
 
+def leading(reading: Reading) -> int:
+    """Which figure a result is about: that by which it is ordered, else a share where one is asked for."""
+    by = reading.order[0].by if reading.order else None
+    if isinstance(by, int):
+        return by
+    return next((n for n, figure in enumerate(reading.figures) if figure.figure == "part"), 0)
+
+
 class Unnamed(Exception):
     """Nobody has said what a part is called."""
 

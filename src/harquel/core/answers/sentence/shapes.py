@@ -233,7 +233,7 @@ class _Group:
 
 def _groups(told: Told) -> str | None:
     reading = told.reading
-    by = reading.order[0].by if reading.order and isinstance(reading.order[0].by, int) else 0
+    by = names.leading(reading)
     found = told.figure(by)
     called = _called(told)
     if found is None or called is None or by >= len(reading.figures):

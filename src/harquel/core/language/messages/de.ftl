@@ -84,3 +84,27 @@ rows-cut = Mehr als { $n } Zeilen
 rows-alone = { $rows }.
 rows-named = { $rows }: { $names }.
 rows-named-more = { $rows }: { $names } und { $more } weitere.
+
+# Diagramme.
+chart-line = Linie
+chart-bars = Balken
+chart-columns = Säulen
+chart-parts = Ring aus Teilen
+chart-points = Punkte
+chart-grid = Raster aus Tönen
+chart-unfit = Diese Zeilen lassen sich nicht als { $wish } zeichnen; gezeichnet sind sie als { $kind }.
+chart-none = Ein Bild dieser Zeilen würde nicht mehr sagen als die Tabelle.
+chart-no-figures = In diesen Zeilen gibt es keine Zahlen, die sich zeichnen lassen.
+chart-one-row = Es gibt nur eine Zeile: Das ergibt kein Bild.
+chart-one-column = Neben den Zahlen steht nichts, woran sie sich zeichnen lassen.
+chart-many-columns = Mehr als zwei Spalten unterscheiden diese Zeilen: Das ist zu viel für ein Bild.
+chart-too-many = Es sind zu viele Zeilen, um sie zu zeichnen.
+chart-unknown = „{ $wish }“ ist als Wunsch an das Bild nicht zu verstehen. Sagen Sie wie („als Balken“), wonach („nach Schiff“) oder wie viele („nur die ersten 10“).
+yes = ja
+no = nein
+chart-wished = Gezeichnet als { $kind }, wie „{ $words }“ es wünscht.
+chart-table = Kein Bild, wie „{ $words }“ es wünscht.
+chart-rest = und { $n } weitere, die nicht gezeichnet sind: { $names }
+chart-under-way = { $name } ist noch nicht zu Ende.
+chart-from = Die Achse beginnt bei { $value }.
+chart-cut = Gezeichnet aus den gezeigten Zeilen; das sind nicht alle.

@@ -89,3 +89,27 @@ rows-cut = More than { $n } rows
 rows-alone = { $rows }.
 rows-named = { $rows }: { $names }.
 rows-named-more = { $rows }: { $names } and { $more } more.
+
+# Charts.
+chart-line = a line
+chart-bars = bars
+chart-columns = columns
+chart-parts = a ring of parts
+chart-points = points
+chart-grid = a grid of shades
+chart-unfit = These rows cannot be drawn as { $wish }; they are drawn as { $kind } instead.
+chart-none = A picture of these rows would say nothing more than the table.
+chart-no-figures = There are no figures to draw in these rows.
+chart-one-row = There is one row only: that is no picture.
+chart-one-column = There is nothing beside the figures to draw them along.
+chart-many-columns = More than two columns tell these rows apart: that is too much for one picture.
+chart-too-many = There are too many rows to draw.
+chart-unknown = “{ $wish }” is not understood as a wish about the picture. Say how (“as bars”), by what (“by vessel”) or how many (“only the top 10”).
+yes = yes
+no = no
+chart-wished = Drawn as { $kind }, as “{ $words }” wishes.
+chart-table = No picture, as “{ $words }” wishes.
+chart-rest = and { $n } more that are not drawn: { $names }
+chart-under-way = { $name } is not over yet.
+chart-from = The axis begins at { $value }.
+chart-cut = Drawn from the rows on show, which are not all.

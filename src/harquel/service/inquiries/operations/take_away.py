@@ -3,22 +3,41 @@
 from __future__ import annotations
 
 from harquel.contract import ExportWish
+from harquel.core.answers.charts import redrawn
+from harquel.core.answers.charts.drawn import WIDTH, drawn
 from harquel.core.answers.exports import File, exported
+from harquel.core.domain.inquiry import Inquiry
 from harquel.service.errors import ProblemError
 from harquel.service.operations import Call, operation
 
 from ..finding import INQUIRY
 from ..models import StoredInquiry
-from ..shapes import inquiry_shape
+from ..shapes import inquiry_of, shape_of
+from .draw import answer_of
+
+_IMAGES = {"svg": "image/svg+xml", "png": "image/png"}
 
 
 @operation("inquiry.take-away", takes=ExportWish, about=INQUIRY)
 def take_away(call: Call[ExportWish, StoredInquiry]) -> File:
-    """The answer of an inquiry as a file, with what it stands on: CSV, JSON, a workbook, Markdown, a page of HTML."""
-    inquiry = inquiry_shape(call.about)
-    if inquiry.answer is None:
+    """The answer of an inquiry as a file, with what it stands on: CSV, JSON, a workbook, Markdown, a page of HTML; or
+    its chart as SVG or PNG.
+    """
+    inquiry, wish = inquiry_of(call.about), call.asked
+    answer_of(inquiry)
+    if wish.form in _IMAGES:
+        return _image(inquiry, wish)
+    return exported(shape_of(inquiry), wish.form)
+
+
+def _image(inquiry: Inquiry, wish: ExportWish) -> File:
+    found = redrawn(answer_of(inquiry), wish, inquiry.language, wish.dark == "1", WIDTH)
+    if found.spec is None:
         raise ProblemError(
-            409, "no-answer", "This inquiry has no answer that could be taken away.",
-            "Wait until it has ended, or ask anew: only what was answered has rows.",
-        )  # fmt: skip
-    return exported(inquiry, call.asked.form)
+            409,
+            "no-picture",
+            f"There is no picture of this answer. {found.note}".strip(),
+            "Take its rows away instead.",
+        )
+    content = drawn(found.spec, "svg" if wish.form == "svg" else "png")
+    return File(f"{inquiry.source}-{inquiry.id}.{wish.form}", _IMAGES[wish.form], content)

@@ -1,0 +1,2 @@
+export { default as ChartView } from './ChartView.vue'
+export type { Wish } from './wish'

@@ -1,0 +1,218 @@
+"""Which picture suits what a table has: chosen by its shape, or as it was wished where the rows allow that.
+
+No picture where it would say nothing: one row, figures that are all equal, rows that more than two columns tell apart.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Hashable
+from dataclasses import dataclass
+from typing import Final
+
+from harquel.contract.charts import MOST_PLACES, ChartKind, ChartWish, RowOrder
+from harquel.core.answers.charts.seen import Seen, begins
+from harquel.core.answers.sentence.figures import number
+from harquel.core.domain.chart import Chart, ChartColumn
+from harquel.core.domain.inquiry import ResultTable
+from harquel.core.language.say import say
+from harquel.core.language.when import under_way
+
+PLACES: Final = 20
+"""Bars that are drawn where nobody says how many."""
+LINES: Final = 6
+"""Lines of different colours that can be told apart."""
+_COLOURS: Final = 7
+_POINTS: Final = 5_000
+"""Rows beyond which nothing is drawn."""
+_LEAST_OF_A_LINE: Final = 3
+_LEAST_OF_A_CLOUD: Final = 8
+_PARTS: Final = (2, 6)
+_FEW: Final = 4
+"""Bars that stand beside one another."""
+_CELLS: Final = 40
+_FIGURES: Final = 3
+"""Figures of one unit that stand beside one another."""
+
+
+@dataclass(frozen=True)
+class Arranged:
+    """A chart, or None where these rows make none; and what of a wish was not done, in words."""
+
+    chart: Chart | None
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class _Laid:
+    """Columns in their places."""
+
+    along: ChartColumn | None
+    colour: ChartColumn | None
+    figures: list[ChartColumn]
+
+
+def arranged(seen: Seen, table: ResultTable, wish: ChartWish, now: dt.datetime | None, language: str) -> Arranged:
+    """The chart of a table; `now` is the instant of the question, by which a time is not over yet."""
+    why = _no_picture(seen, table)
+    if why:
+        return Arranged(None, say(language, why))
+    laid = _laid(seen, table, wish)
+    if isinstance(laid, str):
+        return Arranged(None, say(language, laid))
+    fits = _fits(seen, laid, table)
+    usual = _usual(seen, laid, table, fits)
+    kind = wish.kind if wish.kind in fits else usual
+    if kind is None:
+        return Arranged(None, say(language, "chart-none"))
+    note = "" if wish.kind in (None, kind) else say(
+        language, "chart-unfit", wish=say(language, f"chart-{wish.kind}"), kind=say(language, f"chart-{kind}")
+    )  # fmt: skip
+    if kind not in ("points", "line", "columns", "bars") or laid.colour is not None:
+        laid = _Laid(laid.along, laid.colour, laid.figures[:1])
+    most = LINES if kind == "line" else MOST_PLACES if kind == "grid" or _natural(laid, table) else PLACES
+    chart = Chart(
+        kind=kind, title=seen.title, along=laid.along.at if laid.along else None,
+        colour=laid.colour.at if laid.colour else None, figures=[c.at for c in _drawn(kind, seen, laid)],
+        columns=seen.columns, order=_order(seen, laid, table), top=wish.top or most,
+        under_way=_open(laid, table, now), whole=seen.whole, fits=fits,
+    )  # fmt: skip
+    return Arranged(chart, note)
+
+
+def _drawn(kind: ChartKind, seen: Seen, laid: _Laid) -> list[ChartColumn]:
+    """Points are laid by two figures, whatever their units."""
+    if kind != "points":
+        return laid.figures
+    first = laid.figures[0]
+    return [first, *(c for c in seen.figures if c is not first)][:2]
+
+
+def _no_picture(seen: Seen, table: ResultTable) -> str:
+    if not seen.figures:
+        return "chart-no-figures"
+    if len(table.rows) > _POINTS:
+        return "chart-too-many"
+    if len(table.rows) < 2 and not seen.beside:
+        return "chart-one-row"
+    return ""
+
+
+def _laid(seen: Seen, table: ResultTable, wish: ChartWish) -> _Laid | str:
+    """Which column stands where; a message where that cannot be."""
+    apart, figures = seen.apart, seen.figures
+    figure = next((c for c in figures if c.at == wish.figure), figures[0])
+    unit = table.columns[figure.at].unit
+    alike = [figure, *(c for c in figures if c is not figure and table.columns[c.at].unit == unit)][:_FIGURES]
+    # Asked for one of them, no other stands beside it.
+    beside = [figure] if wish.figure is not None else alike
+    if seen.beside:
+        return _Laid(None, None, figures)
+    if not apart:
+        return _Laid(None, None, figures[:2]) if len(figures) > 1 else "chart-one-column"
+    along = next((c for c in apart if c.at == wish.along), None)
+    colour = next((c for c in apart if c.at == wish.colour), None)
+    if colour is along:
+        colour = None
+    if len(apart) > 2 and (along is None or colour is None):
+        by_itself = next((c for c in apart if _unique(table, [c])), None)
+        if by_itself is None:
+            return "chart-many-columns"
+        along, colour = along or by_itself, None
+    along = along or next(iter(sorted((c for c in apart if c is not colour), key=lambda c: _rank(c, table))))
+    if not _unique(table, [along]):
+        colour = colour or next((c for c in apart if c is not along), None)
+        if colour is None or not _unique(table, [along, colour]):
+            return "chart-many-columns"
+    return _Laid(along, colour, [figure] if colour is not None else beside)
+
+
+def _rank(column: ChartColumn, table: ResultTable) -> tuple[int, int]:
+    """Times first, then what recurs, then what has more values."""
+    timed = 2 if column.span is None else 1 if column.span in ("weekday", "hour") else 0
+    return timed, -len({*_values(table, column)})
+
+
+def _values(table: ResultTable, column: ChartColumn) -> list[Hashable]:
+    return [row[column.at] for row in table.rows]
+
+
+def _unique(table: ResultTable, columns: list[ChartColumn]) -> bool:
+    found = [tuple(row[c.at] for c in columns) for row in table.rows]
+    return len(set(found)) == len(found)
+
+
+def _fits(seen: Seen, laid: _Laid, table: ResultTable) -> list[ChartKind]:
+    along, colour = laid.along, laid.colour
+    if along is None:
+        return ["columns", "bars"] if seen.beside else ["points"]
+    found: list[ChartKind] = []
+    places = len({*_values(table, along)})
+    colours = len({*_values(table, colour)}) if colour else 1
+    if along.span not in (None, "weekday", "hour") and places > 1 and _dated(table, along):
+        found.append("line")
+    if colours <= _COLOURS:
+        found += ["bars", "columns"]
+    if colour is not None:
+        return [*found, "grid"] if places <= 4 * _CELLS and colours <= _CELLS else found
+    figures = [number(row[laid.figures[0].at]) for row in table.rows]
+    # An average, and what is no count of anything, has no whole.
+    if seen.whole and 2 <= places <= PLACES and all(f is not None and f >= 0 for f in figures) and any(figures):
+        found.append("parts")
+    if len(seen.figures) > 1 and places >= _LEAST_OF_A_LINE:
+        found.append("points")
+    return found
+
+
+def _dated(table: ResultTable, column: ChartColumn) -> bool:
+    assert column.span is not None
+    return all(begins(value, column.span) is not None for value in _values(table, column) if value is not None)
+
+
+def _usual(seen: Seen, laid: _Laid, table: ResultTable, fits: list[ChartKind]) -> ChartKind | None:
+    """What suits these rows best; None where a picture says nothing."""
+    figures = [[number(row[c.at]) for row in table.rows] for c in laid.figures]
+    if laid.along is None:
+        return "columns" if seen.beside else "points" if len(table.rows) >= _LEAST_OF_A_CLOUD else None
+    if all(len({*values}) < 2 for values in figures):
+        return None
+    places = len({*_values(table, laid.along)})
+    if "line" in fits and places >= _LEAST_OF_A_LINE and seen.order is None:
+        return "line"
+    if laid.colour is not None:
+        few = len({*_values(table, laid.colour)}) <= _FEW and places <= 2 * _COLOURS
+        return "bars" if few and laid.along.span is None else "grid" if "grid" in fits else None
+    if laid.along.span is not None and seen.order is None:
+        return "columns"
+    if "parts" in fits and _PARTS[0] <= places <= _PARTS[1] and _share(laid, table) and seen.order is None:
+        return "parts"
+    two = len(seen.figures) > 1 and len(laid.figures) == 1
+    return "points" if two and "points" in fits and places >= _LEAST_OF_A_CLOUD and seen.order is None else "bars"
+
+
+def _share(laid: _Laid, table: ResultTable) -> bool:
+    """Whether the figures are percentages that come to a whole."""
+    column = table.columns[laid.figures[0].at]
+    total = sum(float(number(row[laid.figures[0].at]) or 0) for row in table.rows)
+    return column.unit == "%" and abs(total - 100) < 1
+
+
+def _natural(laid: _Laid, table: ResultTable) -> bool:
+    """Whether the places have an order of their own: times, and numbers that are none of the figures."""
+    along = laid.along
+    return along is None or along.span is not None or table.columns[along.at].type == "integer"
+
+
+def _order(seen: Seen, laid: _Laid, table: ResultTable) -> RowOrder:
+    if seen.order is not None:
+        return seen.order
+    return "natural" if _natural(laid, table) else "rows" if laid.colour is not None else "largest"
+
+
+def _open(laid: _Laid, table: ResultTable, now: dt.datetime | None) -> bool:
+    """Whether the last of the times is not over yet."""
+    along = laid.along
+    if along is None or now is None or along.span in (None, "weekday", "hour", "instant"):
+        return False
+    last = max((at for v in _values(table, along) if (at := begins(v, along.span)) is not None), default=None)
+    return last is not None and under_way(last, along.span, now)

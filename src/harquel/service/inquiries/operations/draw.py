@@ -1,0 +1,31 @@
+"""The chart of an answer, as it was chosen or as it is wished."""
+
+from __future__ import annotations
+
+from harquel.contract import Drawing, DrawWish
+from harquel.core.answers.charts import redrawn
+from harquel.core.domain.inquiry import Answer, Inquiry
+from harquel.service.errors import ProblemError
+from harquel.service.operations import Call, operation
+
+from ..finding import INQUIRY
+from ..models import StoredInquiry
+from ..shapes import inquiry_of
+
+
+@operation("inquiry.draw", takes=DrawWish, about=INQUIRY, gives=Drawing)
+def draw(call: Call[DrawWish, StoredInquiry]) -> Drawing:
+    """The chart of an answer as a specification of Vega-Lite, from the rows that are kept: nothing is asked again."""
+    inquiry = inquiry_of(call.about)
+    made = redrawn(answer_of(inquiry), call.asked, inquiry.language, call.asked.dark == "1")
+    return Drawing.model_validate(made, from_attributes=True)
+
+
+def answer_of(inquiry: Inquiry) -> Answer:
+    """Its answer. Raises ProblemError where there is none."""
+    if inquiry.answer is None:
+        raise ProblemError(
+            409, "no-answer", "This inquiry has no answer that could be taken away.",
+            "Wait until it has ended, or ask anew: only what was answered has rows.",
+        )  # fmt: skip
+    return inquiry.answer
