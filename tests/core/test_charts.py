@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import json
+import re
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -215,32 +216,40 @@ def test_a_table_of_which_nothing_was_drawn_can_be_wished_for() -> None:
     assert "no figures" in nothing.note
 
 
-CELL = st.one_of(
-    st.none(), st.booleans(), st.integers(-(10**30), 10**30), st.floats(), st.text(max_size=30),
-    st.sampled_from(["2026-08", "0001-01-01", "9999-12-31", "2026-Q3", "datum.y", "</script>", "1e999", "12.50"]),
-)  # fmt: skip
-NAME = st.one_of(st.sampled_from(["month", "datum['x']", "a.b[0]", "\\", "n"]), st.text(max_size=20))
-TYPE = st.sampled_from(["text", "integer", "number", "decimal", "date", "timestamp", "boolean", "bytes"])
+TEXT = st.one_of(
+    st.text(max_size=30), st.sampled_from(["datum.y", "</script>", "', alert(1), '", "{{x}}", "\\", "1e999", "=1+1"])
+)
+NAME = st.one_of(st.sampled_from(["month", "datum['x']", "a.b[0]", "\\"]), TEXT)
+FIGURE = st.one_of(
+    st.none(), st.integers(-(10**30), 10**30), st.floats(allow_nan=False, allow_infinity=False), st.just("12.50")
+)
+MONTH = st.dates().map(lambda day: day.isoformat()[:7])
+COLUMNS = {
+    "text": st.one_of(st.none(), TEXT, st.booleans()), "date": MONTH, "timestamp": st.one_of(MONTH, TEXT),
+    "number": FIGURE, "decimal": st.one_of(FIGURE, st.floats(), TEXT), "bytes": TEXT,
+}  # fmt: skip
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=200, deadline=None)
 @given(data=st.data())
 def test_whatever_the_data_holds_is_never_more_than_a_value(data: st.DataObject) -> None:
-    width = data.draw(st.integers(1, 4))
+    types = ["text", "number", *data.draw(st.lists(st.sampled_from(list(COLUMNS)), max_size=3))]
     columns = [
-        ResultColumn(name=data.draw(NAME), type=data.draw(TYPE), unit=data.draw(st.sampled_from([None, "EUR", "%"])))
-        for _ in range(width)
+        ResultColumn(name=data.draw(NAME), type=kind, unit=data.draw(st.sampled_from([None, "EUR", "%"])))
+        for kind in types
     ]
-    rows = data.draw(st.lists(st.lists(CELL, min_size=width, max_size=width), max_size=8))
-    table = ResultTable(columns=columns, rows=rows, row_count=len(rows))
-    answer = Answer(text="", sql="", table=table)
-    for kind in (None, *KINDS):
-        made = redrawn(answer, ChartWish(kind=kind), "de", width=300)
+    row = st.tuples(*(COLUMNS[kind] for kind in types)).map(list)
+    rows = data.draw(st.lists(row, min_size=2, max_size=8, unique_by=lambda r: str(r[0])))
+    answer = Answer(text="", sql="", table=ResultTable(columns=columns, rows=rows, row_count=len(rows)))
+    for kind in KINDS:
+        made = redrawn(answer, ChartWish(kind=kind, along=data.draw(st.integers(0, len(types)))), "de", width=300)
         if made.spec is None:
+            assert made.note
             continue
         json.dumps(made.spec, allow_nan=False)
         code = [text for key, text in _strings(made.spec) if key in ("filter", "test", "expr", "field", "calculate")]
-        assert {c for c in code if not c.startswith("datum.y > ")} <= CODE
+        assert {c for c in code if not re.fullmatch(r"datum\.y > [-+.e\d]+", c)} <= CODE
+        assert set().union(*(v.keys() for v in values_of(made.spec))) <= {*CODE, "w", "open"}
 
 
 CODE = {

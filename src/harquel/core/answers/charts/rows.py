@@ -7,6 +7,7 @@ import math
 from collections import Counter
 from collections.abc import Hashable
 from dataclasses import dataclass
+from decimal import Decimal
 from typing import Any, Final
 
 from harquel.contract.charts import Span
@@ -24,6 +25,7 @@ _REST: Final = 3
 """Places that are not drawn and named."""
 _FLAT: Final = 0.3
 """A line that moves less than this part of its height need not begin at zero."""
+_HUGE: Final = Decimal(10) ** 200
 _WEEK: Final = ("1", "2", "3", "4", "5", "6", "0")
 
 
@@ -189,10 +191,9 @@ class Drawing:
 
 
 def as_float(value: Any) -> float | None:
-    """A figure as it is drawn; None for what is none, or has no end."""
+    """A figure as it is drawn; None for what is none, or so large that sums of it have no end."""
     found = number(value)
-    told = float(found) if found is not None else math.inf
-    return told if math.isfinite(told) else None
+    return float(found) if found is not None and abs(found) < _HUGE else None
 
 
 def _follows(place: Place, span: Span | None) -> tuple[dt.datetime, float]:
