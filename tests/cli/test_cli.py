@@ -33,7 +33,11 @@ def run(stage: Stage) -> Run:
 
 
 def test_an_answer_has_three_layers_in_a_hundred_columns(run: Run) -> None:
-    done = run("ask", "-s", "ferries", QUESTION)
+    short = run("ask", "-s", "ferries", QUESTION)
+    assert len(short.stdout.strip().splitlines()) == 6
+    said = " ".join(short.stdout.split())
+    assert "Understood as: rows of sailing · sailing.status is cancelled · in August 2026 · counted" in said
+    done = run("ask", "-s", "ferries", QUESTION, "--all")
     assert done.returncode == 0
     for part in (
         "12 sailings were cancelled in August 2026.",
@@ -70,20 +74,20 @@ def test_a_question_that_is_asked_back_says_how_to_reply(run: Run) -> None:
 
 
 def test_a_second_opinion_that_differs_is_shown_with_its_rows(run: Run) -> None:
-    done = run("ask", "-s", "pair", "Litres of fuel per vessel and month this year")
+    done = run("ask", "-s", "pair", "Litres of fuel per vessel and month this year", "--all")
     said = " ".join(done.stdout.split())
     assert "▲ Our own query, built from the question as careful reads it, gives another result: 47 rows" in said
     second = done.stdout.split("second opinion ──")[1]
     told = " ".join(second.split())
     assert "from how careful reads the question, differs. 47 rows instead of 5. This answer stops after 5 rows" in told
-    assert "Understood as: rows of fuel_log · in 2026 so far" in told
+    assert "Understood as: rows of fuel_log · in 2026 so far" in said
     assert "Brightwater   2026-01" in second
     assert re.search(r"▲ compared +47 rows", second)
     assert max(map(len, done.stdout.splitlines())) <= 100
 
 
 def test_a_repair_is_shown_as_a_way_back(run: Run) -> None:
-    done = run("ask", "-s", "rough", "On-time rate per vessel, worst first")
+    done = run("ask", "-s", "rough", "On-time rate per vessel, worst first", "--trail")
     assert done.returncode == 0
     assert re.search(r"✕ guard: text +refuse", done.stdout)
     assert "↺ model" in done.stdout
@@ -250,6 +254,15 @@ def test_an_answer_is_written_to_a_file_by_its_name(run: Run, tmp_path: Path) ->
     asked = run("ask", "-s", "ferries", QUESTION, "--brief", "--out", str(out))
     assert (asked.returncode, out.read_text("utf-8-sig").split()) == (0, ["sailing_count", "12"])
     assert "cancelled.csv" in asked.stderr
+    picture = tmp_path / "earned.svg"
+    drawn = run("ask", "-s", "ferries", "Which five routes earned most this year, as columns?", "--out", str(picture))
+    assert "Drawn as columns, as “as columns” wishes." in drawn.stdout
+    assert "QH-SR" in picture.read_text("utf-8")
+    key = re.search(r"inquiry show (\w+)", drawn.stdout)
+    assert key is not None
+    again = run("inquiry", "take-away", key[1], "--picture", "only the top 2", "--out", str(picture))
+    assert (again.returncode, "and 3 more" in picture.read_text("utf-8")) == (0, True)
+    assert run("inquiry", "take-away", key[1], "--out", str(tmp_path / "p.png")).returncode == 0
     for wrong, said in (("cancelled.pdf", "its name says the form"), ("nowhere/cancelled.csv", "there is no folder")):
         refused = run("ask", "-s", "ferries", QUESTION, "--out", str(tmp_path / wrong))
         # Nothing was asked for something that cannot be written.

@@ -7,7 +7,9 @@ import io
 import pytest
 from rich.console import Console
 
-from harquel.cli.leaf import leaf, result_table, stop
+from harquel.cli.laid_out import laid_out
+from harquel.cli.layers import layers
+from harquel.cli.leaf import result_table, stop
 from harquel.client import StreamEvent
 from harquel.contract import Answer, Caveat, Inquiry, ProblemNote, ResultColumn, ResultTable
 from harquel.testing.sources import NOW
@@ -17,6 +19,10 @@ def shown(thing: object) -> str:
     out = io.StringIO()
     Console(file=out, width=100, highlight=False, color_system=None).print(thing)
     return out.getvalue()
+
+
+def leaf(shown: Inquiry, told: list[StreamEvent]) -> object:
+    return layers(shown, told, with_grounds=True, with_trail=True, question=True)
 
 
 def inquiry(**fields: object) -> Inquiry:
@@ -104,3 +110,58 @@ def test_stops(kind: str) -> None:
 def test_a_second_call_of_the_model_is_a_way_back() -> None:
     assert stop(event("prompted", 1, model="careful"))[0] == "●"
     assert stop(event("prompted", 2, model="careful"))[0] == "↺"
+
+
+def test_an_answer_alone_is_short_and_says_where_the_rest_is() -> None:
+    one = ResultTable(columns=[ResultColumn(name="n", type="integer")], rows=[[12]], row_count=1)
+    alone = shown(
+        layers(
+            inquiry(outcome="answered", trust="clear", answer=Answer(text="12.", sql="SELECT 1", table=one)),
+            [],
+            False,
+            False,
+        )
+    )
+    assert [line.strip() for line in alone.splitlines() if line.strip()] == [
+        "12.", "● clear  ·  ferries  ·  as of 2026-09-14 10:00 UTC", "Why: harquel inquiry show a1 --all"
+    ]  # fmt: skip
+
+
+def test_figures_that_are_drawn_have_bars_in_the_order_of_the_picture() -> None:
+    chart = {"kind": "bars", "title": "T", "along": 0, "figures": [1], "order": "largest"}
+    rows: list[list[object]] = [["b", 50], ["a", 100], ["nothing", None]]
+    drawn = inquiry(
+        outcome="answered", trust="clear", answer={"text": "T", "sql": "SELECT 1", "table": table(rows), "chart": chart}
+    )
+    lines = [line.split() for line in shown(layers(drawn, [], False, False)).splitlines()]
+    assert [line for line in lines if line and line[0] in ("a", "b", "nothing")] == [
+        ["a", "100.00", "█" * 24], ["b", "50.00", "█" * 12], ["nothing", "–"]
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize("below", [[["a", -1], ["b", 2]], [["a", 0], ["b", 0]]])
+def test_what_has_no_length_has_no_bar(below: list[list[object]]) -> None:
+    chart = {"kind": "bars", "title": "T", "along": 0, "figures": [1]}
+    drawn = inquiry(
+        outcome="answered",
+        trust="clear",
+        answer={"text": "T", "sql": "SELECT 1", "table": table(below), "chart": chart},
+    )
+    assert "█" not in shown(layers(drawn, [], False, False))
+
+
+@pytest.mark.parametrize(
+    ("sql", "lines"),
+    [
+        ("SELECT name FROM harbour", ["SELECT name FROM harbour"]),
+        (
+            "SELECT a, (SELECT MAX(b) FROM c WHERE d AND e) AS m FROM f LEFT JOIN g ON g.id = f.id WHERE h = 'x FROM y' "
+            "AND i BETWEEN 1 AND 2 ORDER BY a LIMIT 5",
+            ["SELECT a, (SELECT MAX(b) FROM c WHERE d AND e) AS m", "FROM f", "  LEFT JOIN g ON g.id = f.id",
+             "WHERE h = 'x FROM y'", "  AND i BETWEEN 1 AND 2", "ORDER BY a", "LIMIT 5"],
+        ),
+    ],
+)  # fmt: skip
+def test_a_statement_is_laid_out_and_nothing_of_it_changed(sql: str, lines: list[str]) -> None:
+    assert laid_out(sql).splitlines() == lines
+    assert "".join(laid_out(sql).split()) == "".join(sql.split())

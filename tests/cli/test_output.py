@@ -11,6 +11,7 @@ from rich.table import Table
 from rich.text import Text
 
 from harquel.cli import leaf as leaves
+from harquel.cli.layers import layers
 from harquel.cli.output import Plainly, print_json, visible
 from harquel.contract import Inquiry
 from harquel.testing.sources import NOW
@@ -41,7 +42,7 @@ def test_a_whole_inquiry_made_of_it_is_harmless(monkeypatch: pytest.MonkeyPatch)
     out = io.StringIO()
     shown = leaves.console()
     monkeypatch.setattr(shown, "file", out)
-    shown.print(leaves.leaf(inquiry, []))
+    shown.print(layers(inquiry, [], with_grounds=True, with_trail=True, question=True))
     text = out.getvalue()
     assert "owned" in text
     assert not DANGEROUS & set(text)

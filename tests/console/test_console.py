@@ -30,7 +30,7 @@ def test_asking_shows_progress_then_answer_grounds_and_trail(page: Page, paced: 
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
     expect(page.get_by_role("heading", level=1)).to_contain_text("QH-SR is highest with", timeout=15_000)
     expect(page.get_by_role("region", name="Answer")).to_contain_text("clear")
-    table = page.get_by_role("region", name="Result")
+    table = page.get_by_role("region", name="Rows")
     expect(table.get_by_role("row")).to_have_count(6)
     expect(table).to_contain_text("EUR")
     expect(page.get_by_text("GROUP BY")).to_be_visible()
@@ -184,7 +184,7 @@ def test_many_rows_come_in_portions(page: Page, paced: Stage) -> None:
     sign_in(page, paced.token)
     page.get_by_label("Your question").fill("Litres of fuel per vessel and month this year")
     page.keyboard.press("Enter")
-    rows = page.get_by_role("region", name="Result").get_by_role("row")
+    rows = page.get_by_role("region", name="Rows").get_by_role("row")
     expect(rows).to_have_count(26, timeout=15_000)
     page.get_by_role("button", name="more").click()
     expect(rows).to_have_count(48)
@@ -307,7 +307,7 @@ def test_rows_are_sorted_by_a_click_and_the_tab_says_what_was_asked(page: Page, 
         key = client.ask("Which five routes earned most this year?", "ferries").id
     page.goto(f"/inquiries/{key}")
     expect(page).to_have_title("Which five routes earned most this year? – Harquel")
-    table = page.get_by_role("region", name="Result").first
+    table = page.get_by_role("region", name="Rows").first
 
     def first() -> str:
         return table.get_by_role("row").nth(1).inner_text()

@@ -32,7 +32,7 @@ def test_a_second_opinion_that_differs_stands_beside_the_first(page: Page, paced
     page.keyboard.press("Enter")
     second = page.get_by_role("region", name="Second opinion")
     expect(second).to_contain_text("from how careful reads the question, comes to another result. 47 rows")
-    expect(second.get_by_role("region", name="Result").get_by_role("row")).to_have_count(26)
+    expect(second.get_by_role("region", name="Rows").get_by_role("row")).to_have_count(26)
     expect(page.get_by_role("region", name="Answer")).to_contain_text("Our own query, built from the question")
     # What each part of it stands for is lit up in the question while somebody points at it, with the keyboard too.
     part = page.get_by_text("sum of fuel_log.litres", exact=True)

@@ -21,6 +21,7 @@ CALLS = {
     "inquiries": {"get", "post"},
     "inquiries/{key}": {"get"},
     "inquiries/{key}/cancel": {"post"},
+    "inquiries/{key}/chart": {"get"},
     "inquiries/{key}/events": {"get"},
     "inquiries/{key}/file": {"get"},
     "inquiries/{key}/keep": {"post"},

@@ -328,3 +328,25 @@ def test_an_answer_is_taken_away_as_a_file_by_whoever_may_read_it(http: httpx.Cl
     refused = asked(http, question="Delete every booking").json()
     none = http.get(f"inquiries/{refused['id']}/file")
     assert (none.status_code, none.json()["type"]) == (409, "/problems/no-answer")
+
+
+def test_a_chart_is_drawn_from_kept_rows_for_whoever_may_read_them(http: httpx.Client) -> None:
+    made = asked(http, question="Which five routes earned most this year?").json()
+    assert (made["answer"]["chart"]["kind"], made["answer"]["chart"]["figures"]) == ("bars", [1])
+    where = f"inquiries/{made['id']}/chart"
+    drawing = http.get(where, params={"say": "as columns, only the top 3", "dark": "1"}).json()
+    assert (drawing["chart"]["kind"], drawing["chart"]["top"], drawing["note"]) == ("columns", 3, "")
+    assert [v["x"] for v in drawing["spec"]["data"]["values"]] == [
+        row[0] for row in made["answer"]["table"]["rows"][:3]
+    ]
+    assert "is not understood" in http.get(where, params={"say": "with sparkles"}).json()["note"]
+    for wrong in ({"kind": "cake"}, {"top": "0"}, {"top": "101"}, {"say": "x" * 201}, {"colour": "-1"}):
+        assert http.get(where, params=wrong).status_code == 422
+    image = http.get(f"inquiries/{made['id']}/file", params={"form": "png", "kind": "columns"})
+    assert (image.headers["content-type"], image.content[:4]) == ("image/png", b"\x89PNG")
+    single = asked(http).json()
+    nothing = http.get(f"inquiries/{single['id']}/chart").json()
+    assert (nothing["chart"], nothing["spec"]) == (None, None)
+    refused = http.get(f"inquiries/{single['id']}/file", params={"form": "svg"})
+    assert (refused.status_code, refused.json()["type"]) == (409, "/problems/no-picture")
+    assert http.get("inquiries/nothing/chart").status_code == 404

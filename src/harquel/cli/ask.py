@@ -11,7 +11,8 @@ from rich.text import Text
 
 from harquel.cli import exits
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
-from harquel.cli.leaf import console, leaf, stop
+from harquel.cli.layers import All, Grounds, Trail, layers
+from harquel.cli.leaf import console, stop
 from harquel.cli.output import print_json, say
 from harquel.cli.takeaway import Out, form_of, write
 from harquel.client import Harquel, StreamEvent, calls
@@ -30,7 +31,10 @@ def ask(
         list[str] | None, typer.Option(help="A finding of review that is not to count this once; a caveat says so.")
     ] = None,
     strict: Annotated[bool, typer.Option("--strict", help="End with 10 where the answer is not clear.")] = False,
-    brief: Annotated[bool, typer.Option("--brief", help="Print the answer without grounds and trail.")] = False,
+    grounds: Grounds = False,
+    trail: Trail = False,
+    whole: All = False,
+    brief: Annotated[bool, typer.Option("--brief", help="Print the sentence and its caveats alone.")] = False,
     out: Out = None,
     url: Url = USUAL_URL,
     token: TokenText = "",
@@ -51,7 +55,12 @@ def ask(
             if picked is None:
                 break
             inquiry, events = follow(client, calls.choose(inquiry.id, picked, 0), live)
-        _print(inquiry, events, as_json, brief)
+        if as_json:
+            print_json(inquiry)
+        elif brief:
+            _print_briefly(inquiry)
+        else:
+            console().print(layers(inquiry, events, grounds or whole, trail or whole))
         if out is not None and inquiry.answer is not None:
             write(client, inquiry.id, out)
     if strict and inquiry.trust == "caution":
@@ -69,15 +78,6 @@ def _said(question: str, choice: str | None, follows: str | None) -> str:
     if choice is None and not question.strip():
         raise typer.BadParameter("write what you want to know", param_hint="question")
     return question
-
-
-def _print(inquiry: Inquiry, events: list[StreamEvent], as_json: bool, brief: bool) -> None:
-    if as_json:
-        print_json(inquiry)
-    elif brief:
-        _print_briefly(inquiry)
-    else:
-        console().print(leaf(inquiry, events))
 
 
 def _print_briefly(inquiry: Inquiry) -> None:

@@ -9,7 +9,8 @@ import typer
 from rich.text import Text
 
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
-from harquel.cli.leaf import console, leaf
+from harquel.cli.layers import All, Grounds, Trail, layers
+from harquel.cli.leaf import console
 from harquel.cli.output import print_json, say, tell
 from harquel.cli.tables import FittingTable
 from harquel.cli.takeaway import Picture, form_of, write
@@ -52,15 +53,19 @@ def list_(
 
 
 @inquiry.command()
-def show(key: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) -> None:
-    """Show one inquiry in its three layers."""
+def show(
+    key: str, grounds: Grounds = False, trail: Trail = False, whole: All = False, url: Url = USUAL_URL,
+    token: TokenText = "", as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """Show one inquiry: its answer, and on demand what that rests on and how it came about."""
     with connected(url, token) as client:
         found = client.inquiry(key)
         if as_json:
             print_json(found)
             return
         events = list(client.events(key)) if found.state == "ended" else []
-        console().print(leaf(found, [e for e in events if e.kind != "piece"]))
+        told = [e for e in events if e.kind != "piece"]
+        console().print(layers(found, told, grounds or whole, trail or whole, question=True))
 
 
 @inquiry.command("take-away")

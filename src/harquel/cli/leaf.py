@@ -1,4 +1,4 @@
-"""An inquiry on a terminal, in three layers: answer, grounds, trail."""
+"""The parts of an inquiry on a terminal: headline, grounds, trail; layers.py puts them together."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from rich.syntax import Syntax
 from rich.table import Table
 from rich.text import Text
 
+from harquel.cli.laid_out import laid_out
 from harquel.cli.output import Plainly, Trimmed
 from harquel.cli.tables import FittingTable
 from harquel.client import StreamEvent
@@ -56,16 +57,10 @@ def console(stderr: bool = False) -> Console:
     return found
 
 
-def leaf(inquiry: Inquiry, events: list[StreamEvent]) -> RenderableType:
-    """All three layers."""
-    return Group(
-        _answer(inquiry), *([_grounds(inquiry)] if inquiry.answer else []), Rule("trail", align="left", style="dim"),
-        trail(inquiry, events),
-    )  # fmt: skip
-
-
-def _answer(inquiry: Inquiry) -> RenderableType:
-    lines: list[RenderableType] = [Text(inquiry.standalone_question or inquiry.question, style="italic"), Text()]
+def headline(inquiry: Inquiry, question: bool) -> RenderableType:
+    """What is answered, how far it can be trusted and why, and how the question was understood."""
+    asked = Text(inquiry.standalone_question or inquiry.question, style="italic")
+    lines: list[RenderableType] = [asked, Text()] if question or inquiry.standalone_question else []
     if inquiry.answer is not None:
         lines.append(Text(inquiry.answer.text, style="bold"))
     if inquiry.problem is not None:
@@ -82,7 +77,11 @@ def _answer(inquiry: Inquiry) -> RenderableType:
     lines.append(_marks(inquiry))
     for caveat in inquiry.answer.caveats if inquiry.answer else ():
         lines.append(Text(f"  ▲ {caveat.message}", style="yellow"))
-    return Padding(Group(*lines), (0, 0, 1, 0))
+    if inquiry.answer is not None and inquiry.second_opinion is not None and inquiry.second_opinion.understood:
+        lines.append(Text.assemble(("Understood as: ", "dim"), " · ".join(inquiry.second_opinion.understood)))
+    if inquiry.answer is not None and inquiry.answer.chart_note:
+        lines.append(Text(inquiry.answer.chart_note, style="dim"))
+    return Group(*lines)
 
 
 def _marks(inquiry: Inquiry) -> Text:
@@ -114,10 +113,11 @@ def _lines(lines: list[ReadLine]) -> RenderableType:
     return grid
 
 
-def _grounds(inquiry: Inquiry) -> RenderableType:
+def grounds(inquiry: Inquiry) -> RenderableType:
+    """What an answer rests on: the query in words, the measures, its SQL, the second way."""
     assert inquiry.answer is not None
     answer = inquiry.answer
-    parts: list[RenderableType] = [Rule("grounds", align="left", style="dim"), result_table(answer.table)]
+    parts: list[RenderableType] = [Rule("grounds", align="left", style="dim")]
     if answer.lines:
         parts.append(_lines(answer.lines))
     elif answer.read_back:
@@ -143,8 +143,6 @@ def _second(opinion: SecondOpinion, key: str) -> RenderableType:
     head = Rule("second opinion", align="left", style="dim")
     who = opinion.model if opinion.reading is None else f"Our own query, from how {opinion.model} reads the question,"
     parts: list[RenderableType] = [head, Text(f"{who} {sign}. {said[:1].upper()}{said[1:]}")]
-    if opinion.understood:
-        parts.append(Text.assemble(("Understood as: ", "dim"), " · ".join(opinion.understood)))
     if opinion.instead:
         offers = " · ".join(f"{offer.label} ({offer.id})" for offer in opinion.instead[:_OFFERS])
         more = f" and {len(opinion.instead) - _OFFERS} more" if len(opinion.instead) > _OFFERS else ""
@@ -159,7 +157,7 @@ def _second(opinion: SecondOpinion, key: str) -> RenderableType:
 
 def sql(text: str) -> Syntax:
     """SQL, wrapped, in two colours that work on dark and light."""
-    return Syntax(text, "sql", theme="ansi_light", background_color="default", word_wrap=True)
+    return Syntax(laid_out(text), "sql", theme="ansi_light", background_color="default", word_wrap=True)
 
 
 def result_table(table: ResultTable, rows: int = SHOWN_ROWS) -> RenderableType:

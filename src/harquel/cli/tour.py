@@ -10,7 +10,8 @@ from rich.rule import Rule
 
 from harquel.cli import exits
 from harquel.cli.ask import follow
-from harquel.cli.leaf import console, leaf
+from harquel.cli.layers import layers
+from harquel.cli.leaf import console
 from harquel.cli.local import helper
 from harquel.cli.output import say
 from harquel.client import Harquel, HarquelError, calls
@@ -48,7 +49,7 @@ def tour() -> None:
                 for number, (question, source, outcome, attempts) in enumerate(STOPS, 1):
                     inquiry, events = follow(client, calls.ask(question, source, None, None, 0, None), live=False)
                     out.print(Rule(f"{number} of {len(STOPS)}", style="dim"))
-                    out.print(leaf(inquiry, events))
+                    out.print(layers(inquiry, events, with_grounds=True, with_trail=True, question=True))
                     out.print()
                     if inquiry.outcome != outcome or len(inquiry.attempts) < attempts:
                         why = f": {inquiry.problem.title} {inquiry.problem.hint}" if inquiry.problem else ""

@@ -53,7 +53,7 @@ const left = computed(() => props.table.rows.length - rows.value.length)
 <template>
   <div>
     <p v-if="!table.rows.length" class="rounded-lg border border-line bg-sheet p-4 text-faint">No rows came back.</p>
-    <div v-else class="goes-on overflow-x-auto rounded-lg border border-line" tabindex="0" role="region" aria-label="Result">
+    <div v-else class="goes-on overflow-x-auto rounded-lg border border-line" tabindex="0" role="region" aria-label="Rows">
       <table class="w-full border-collapse text-sm">
         <thead>
           <tr class="border-b border-line text-left">

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Final
 
 from harquel.contract.charts import ChartWish
 from harquel.core.answers.charts.arrange import Arranged, arranged
@@ -13,6 +13,9 @@ from harquel.core.answers.charts.wishes import understood
 from harquel.core.domain.chart import Chart
 from harquel.core.domain.inquiry import Answer
 from harquel.core.language.say import say
+
+_CHOSEN: Final = ChartWish.model_fields.keys() - {"say"}
+"""What a wish chooses; it may come with more, such as the form of a file."""
 
 
 @dataclass(frozen=True)
@@ -42,7 +45,7 @@ def _arranged(answer: Answer, wish: ChartWish, language: str) -> Arranged:
             note = say(language, "chart-unknown", wish=" ".join(wish.say.split()))
         else:
             wish = wish.model_copy(update=said.model_dump(exclude_none=True))
-    chosen = wish.model_dump(exclude_none=True, exclude={"say", "dark"})
+    chosen = wish.model_dump(exclude_none=True, include=_CHOSEN)
     if kept is None:
         found = arranged(seen, answer.table, wish, None, language)
         return Arranged(found.chart, note or found.note)
