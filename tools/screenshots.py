@@ -30,6 +30,7 @@ def main() -> None:
     try:
         with Stage(folder, free_address(), free_address(), print, pace_s=1.2) as stage:
             console(stage)
+            charts(stage)
             terminal(stage)
     finally:
         shutil.rmtree(folder)
@@ -64,7 +65,6 @@ def console(stage: Stage) -> None:
         page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
         page.goto(stage.url)
         page.get_by_label("Your token").wait_for()
-        shoot(page, "console-sign-in")
         sign_in(page, stage)
         ask(page, "Which five routes earned most this year?")
         shoot(page, "console-leaf")
@@ -125,6 +125,26 @@ def console(stage: Stage) -> None:
         ask(phone, "How many sailings were cancelled in August 2026?")
         shoot(phone, "console-phone")
         browser.close()
+
+
+DRAWN = (
+    "Revenue per month in 2026", "Litres of fuel per vessel and month this year",
+    "Which five routes earned most this year?", "How many sailings per weekday in August 2026?",
+    "What share of bookings came through each channel last quarter?",
+    "How many sailings per route and weekday in August 2026?",
+)  # fmt: skip
+"""Questions whose charts are of different shapes."""
+
+
+def charts(stage: Stage) -> None:
+    """A sheet with a chart of each shape, as the API draws them."""
+    with Harquel(stage.url, stage.token) as client:
+        images = []
+        for number, question in enumerate(DRAWN):
+            images.append(Path(stage.folder) / f"chart-{number}.png")
+            images[-1].write_bytes(client.take_away(client.ask(question, "ferries").id, "png"))
+    sheet = ["-tile", "2x3", "-geometry", "760x+12+12", "-gravity", "north", "-background", "#fffdf8"]
+    subprocess.run(["montage", *map(str, images), *sheet, str(TARGET / "charts.png")], check=True)
 
 
 def held(browser: Browser, stage: Stage) -> None:

@@ -155,8 +155,8 @@ def test_what_has_no_length_has_no_bar(below: list[list[object]]) -> None:
     [
         ("SELECT name FROM harbour", ["SELECT name FROM harbour"]),
         (
-            "SELECT a, (SELECT MAX(b) FROM c WHERE d AND e) AS m FROM f LEFT JOIN g ON g.id = f.id WHERE h = 'x FROM y' "
-            "AND i BETWEEN 1 AND 2 ORDER BY a LIMIT 5",
+            "SELECT a, (SELECT MAX(b) FROM c WHERE d AND e) AS m FROM f LEFT JOIN g ON g.id = f.id "
+            "WHERE h = 'x FROM y' AND i BETWEEN 1 AND 2 ORDER BY a LIMIT 5",
             ["SELECT a, (SELECT MAX(b) FROM c WHERE d AND e) AS m", "FROM f", "  LEFT JOIN g ON g.id = f.id",
              "WHERE h = 'x FROM y'", "  AND i BETWEEN 1 AND 2", "ORDER BY a", "LIMIT 5"],
         ),

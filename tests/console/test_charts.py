@@ -1,4 +1,4 @@
-"""Charts of an answer in a real browser: drawn, adjusted by fields and by words, taken away; not fetched for nothing."""
+"""Charts of an answer in a real browser: drawn, adjusted, taken away; what draws them not fetched for nothing."""
 
 from __future__ import annotations
 

@@ -344,6 +344,9 @@ def test_a_chart_is_drawn_from_kept_rows_for_whoever_may_read_them(http: httpx.C
         assert http.get(where, params=wrong).status_code == 422
     image = http.get(f"inquiries/{made['id']}/file", params={"form": "png", "kind": "columns"})
     assert (image.headers["content-type"], image.content[:4]) == ("image/png", b"\x89PNG")
+    page = http.get(f"inquiries/{made['id']}/file", params={"form": "html", "top": "2"}).text
+    assert "<svg" in page
+    assert "and 3 more that are not drawn" in page
     single = asked(http).json()
     nothing = http.get(f"inquiries/{single['id']}/chart").json()
     assert (nothing["chart"], nothing["spec"]) == (None, None)

@@ -16,7 +16,7 @@ from .workbook import as_xlsx
 
 __all__ = ["File", "exported"]
 
-_FORMS: Final[dict[Form, tuple[str, Callable[[Inquiry], bytes]]]] = {
+_FORMS: Final[dict[str, tuple[str, Callable[[Inquiry], bytes]]]] = {
     "csv": ("text/csv; charset=utf-8", as_csv),
     "json": ("application/json", as_json),
     "xlsx": ("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", as_xlsx),
@@ -25,9 +25,12 @@ _FORMS: Final[dict[Form, tuple[str, Callable[[Inquiry], bytes]]]] = {
 }
 
 
-def exported(inquiry: Inquiry, form: Form) -> File:
-    """An answered inquiry as a file. Raises ValueError for one without an answer."""
+def exported(inquiry: Inquiry, form: Form, picture: bytes = b"") -> File:
+    """An answered inquiry as a file; a page holds its picture, which is SVG. Raises ValueError for one without an
+    answer, KeyError for a form that is a picture itself.
+    """
     if inquiry.answer is None:
         raise ValueError("there is no answer")
     media_type, make = _FORMS[form]
-    return File(f"{inquiry.source}-{inquiry.id}.{form}", media_type, make(inquiry))
+    content = as_html(inquiry, picture) if form == "html" else make(inquiry)
+    return File(f"{inquiry.source}-{inquiry.id}.{form}", media_type, content)

@@ -30,6 +30,7 @@ h2 { font-size: .9rem; color: var(--faint); border-bottom: 1px solid var(--line)
 p { margin: .25rem 0; max-width: 72ch } .faint { color: var(--faint) } .clear { color: var(--mark) }
 .caution, li { color: var(--doubt) } ul { padding-left: 1.25rem }
 .wide { overflow-x: auto }
+.picture svg { max-width: 100%; height: auto; border: 1px solid var(--line); margin-bottom: 1rem }
 table { border-collapse: collapse; background: var(--sheet); font-variant-numeric: tabular-nums }
 th, td { border: 1px solid var(--line); padding: .3rem .7rem; text-align: left; vertical-align: top }
 th small { display: block; font-weight: 400; color: var(--faint) } .figure { text-align: right; white-space: nowrap }
@@ -47,6 +48,7 @@ dd { margin: 0; min-width: 0 } pre { white-space: pre-wrap; background: var(--sh
 <p class="$trust">$mark</p>
 $caveats
 <h2>Result</h2>
+$picture
 <div class="wide"><table><thead><tr>$heads</tr></thead><tbody>
 $rows
 </tbody></table></div>
@@ -64,8 +66,8 @@ _ABOVE: Final = frozenset({"Question", "Answer", "Trust", "Caveat", "SQL"})
 """What stands above the grounds, or below them."""
 
 
-def as_html(inquiry: Inquiry) -> bytes:
-    """The page."""
+def as_html(inquiry: Inquiry, picture: bytes = b"") -> bytes:
+    """The page, with a picture that is SVG of our own making."""
     answer = inquiry.answer
     assert answer is not None
     columns = answer.table.columns
@@ -87,6 +89,7 @@ def as_html(inquiry: Inquiry) -> bytes:
     page = _PAGE.substitute(
         language=escape(inquiry.language), question=escape(inquiry.standalone_question or inquiry.question),
         answer=escape(answer.text), trust=escape(str(inquiry.trust)), mark=escape(mark),
+        picture=f'<div class="wide picture">{picture.decode()}</div>' if picture else "",
         caveats=f"<ul>{caveats}</ul>" if caveats else "", heads="".join(heads), rows="\n".join(rows),
         grounds="\n".join(f"<dt>{escape(label)}</dt><dd>{escape(text)}</dd>" for label, text in told),
         sql=escape(answer.sql),

@@ -27,7 +27,16 @@ def take_away(call: Call[ExportWish, StoredInquiry]) -> File:
     answer_of(inquiry)
     if wish.form in _IMAGES:
         return _image(inquiry, wish)
-    return exported(shape_of(inquiry), wish.form)
+    return exported(shape_of(inquiry), wish.form, _within(inquiry, wish) if wish.form == "html" else b"")
+
+
+def _within(inquiry: Inquiry, wish: ExportWish) -> bytes:
+    """The picture in a page: as it was chosen or wished, none where none was."""
+    answer = answer_of(inquiry)
+    if answer.chart is None:
+        return b""
+    found = redrawn(answer, wish, inquiry.language, width=WIDTH)
+    return drawn(found.spec, "svg") if found.spec is not None else b""
 
 
 def _image(inquiry: Inquiry, wish: ExportWish) -> File:

@@ -1,0 +1,1 @@
+"""The measure of what a newcomer gets; see __main__.py."""

@@ -1,0 +1,70 @@
+"""What somebody gets who types a first question into the demo: its own simulated model, no other.
+
+    python -m trust.newcomer [--all]
+
+Each of the eighty questions goes through a whole inquiry; its rows are held against those of a statement that is right.
+"""
+
+from __future__ import annotations
+
+import argparse
+import logging
+import sys
+import tempfile
+from collections import Counter
+from dataclasses import replace
+from pathlib import Path
+from typing import Any, Final
+
+from harquel.core.curation.yaml_text import read_yaml
+from harquel.core.domain.inquiry import Inquiry
+from harquel.demo.load_sqlite import load
+from harquel.testing.model import simulated_model
+from harquel.testing.sources import ask, model_of
+from trust.cases import as_far, rows_of
+from trust.measure import opened
+from trust.world import world
+
+QUESTIONS: Final = Path(__file__).parent / "questions.yaml"
+SIMULATED: Final = "simulated model"
+"""What the word of a model says that does not know something."""
+LEAST: Final = 60
+
+
+def came_of(inquiry: Inquiry, case: dict[str, Any], database: Path) -> str:
+    """Right or wrong, clear or with caution; or how it ended without an answer."""
+    if inquiry.answer is None:
+        said = f"{inquiry.problem.title} {inquiry.problem.hint}" if inquiry.problem is not None else ""
+        return f"{inquiry.outcome}{'' if SIMULATED in said or inquiry.outcome == 'clarify' else ', unexplained'}"
+    rows = [tuple(row) for row in inquiry.answer.table.rows]
+    wanted = [rows_of(database, case[name]) for name in ("sql", "or") if name in case]
+    right = any(not isinstance(found, str) and as_far(found, rows) for found in wanted)
+    return f"{'right' if right else 'wrong'}, {inquiry.trust}"
+
+
+def main() -> int:
+    """Prints what came of each; ends with 1 where fewer are right than should be, or one is wrong and clear."""
+    options = argparse.ArgumentParser(prog="python -m trust.newcomer", description=__doc__.splitlines()[0])
+    options.add_argument("--all", action="store_true", help="name the right ones, too")
+    given = options.parse_args()
+    logging.disable(logging.ERROR)
+    ends: Counter[str] = Counter()
+    with tempfile.TemporaryDirectory(prefix="harquel-newcomer-") as name, simulated_model() as url:
+        database = Path(name) / "demo.db"
+        load(database)
+        with opened(world(database)) as made:
+            model = model_of(url, "careful")
+            source = replace(made(model), reader=model)
+            for case in read_yaml(QUESTIONS.read_text("utf-8")):
+                inquiry = ask(source, case["ask"])
+                end = came_of(inquiry, case, database)
+                ends[end] += 1
+                if given.all or not end.startswith("right"):
+                    print(f"{end:24} {case['ask']}", flush=True)
+    right = ends["right, clear"] + ends["right, caution"]
+    print(f"{right} of {ends.total()} right: {', '.join(f'{count} {end}' for end, count in ends.most_common())}")
+    return int(right < LEAST or ends["wrong, clear"] > 0)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
