@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import Final
 
 from sqlglot import exp
 
@@ -62,10 +63,23 @@ def kind_of_measure(sql: str, engine: str) -> tuple[type[exp.Expr], str] | None:
 
 def bare(node: exp.Expr) -> str:
     """The expression without its table names, so that aliases do not matter."""
+    known = _bare.get(id(node))
+    # The node is kept beside it, so that no other has its identity; a statement that is read stays as it is.
+    if known is not None and known[0] is node:
+        return known[1]
     copy = node.copy()
     for column in copy.find_all(exp.Column):
         column.set("table", None)
-    return copy.sql(copy=False).casefold()
+    text = copy.sql(copy=False).casefold()
+    if len(_bare) >= _MOST_BARE:
+        _bare.clear()
+    _bare[id(node)] = (node, text)
+    return text
+
+
+_MOST_BARE: Final = 64
+_bare: dict[int, tuple[exp.Expr, str]] = {}
+"""The last few, by their identity: sentence, units, measures and lines each ask for the same ones."""
 
 
 def _rounded(node: exp.Expr) -> exp.Expr | None:

@@ -14,6 +14,16 @@ _FOLDER: Final = Path(__file__).with_name("messages")
 
 def say(language: str, message: str, **values: str | int) -> str:
     """A message with its values in place; English where nobody has translated it. Raises LookupError, ValueError."""
+    return _said(language, message, values) if values else _alone(language, message)
+
+
+@lru_cache(maxsize=512)
+def _alone(language: str, message: str) -> str:
+    """One without values: most of them, and each a millisecond's tenth to put together."""
+    return _said(language, message, {})
+
+
+def _said(language: str, message: str, values: dict[str, str | int]) -> str:
     bundle = catalogue(language)
     if not bundle.has_message(message):
         bundle = catalogue(LANGUAGES[0])
