@@ -13,6 +13,7 @@ import sys
 import tempfile
 from collections import Counter
 from dataclasses import replace
+from itertools import permutations
 from pathlib import Path
 from typing import Any, Final
 
@@ -21,7 +22,7 @@ from harquel.core.domain.inquiry import Inquiry
 from harquel.demo.load_sqlite import load
 from harquel.testing.model import simulated_model
 from harquel.testing.sources import ask, model_of
-from trust.cases import as_far, rows_of
+from trust.cases import Rows, rows_of
 from trust.measure import opened
 from trust.world import world
 
@@ -29,6 +30,7 @@ QUESTIONS: Final = Path(__file__).parent / "questions.yaml"
 SIMULATED: Final = "simulated model"
 """What the word of a model says that does not know something."""
 LEAST: Final = 60
+_WIDEST: Final = 9
 
 
 def came_of(inquiry: Inquiry, case: dict[str, Any], database: Path) -> str:
@@ -38,8 +40,30 @@ def came_of(inquiry: Inquiry, case: dict[str, Any], database: Path) -> str:
         return f"{inquiry.outcome}{'' if SIMULATED in said or inquiry.outcome == 'clarify' else ', unexplained'}"
     rows = [tuple(row) for row in inquiry.answer.table.rows]
     wanted = [rows_of(database, case[name]) for name in ("sql", "or") if name in case]
-    right = any(not isinstance(found, str) and as_far(found, rows) for found in wanted)
+    right = any(not isinstance(found, str) and holds(rows, found) for found in wanted)
     return f"{'right' if right else 'wrong'}, {inquiry.trust}"
+
+
+def holds(shown: Rows, wanted: Rows) -> bool:
+    """Whether some columns of what is shown are the rows that are wanted, in whatever order."""
+    wide, narrow = (len(rows[0]) if rows else 0 for rows in (shown, wanted))
+    if len(wanted) == 1 and len(shown) == narrow > 1:
+        # Figures of one row can stand beneath one another.
+        return any([coarse(row[n]) for row in shown] == [coarse(v) for v in wanted[0]] for n in range(wide))
+    if len(shown) != len(wanted) or wide < narrow:
+        return False
+    aim = Counter(tuple(map(coarse, row)) for row in wanted)
+    known = [tuple(map(coarse, row)) for row in shown]
+    chosen = permutations(range(wide), narrow) if wide <= _WIDEST else [tuple(range(narrow))]
+    return any(Counter(tuple(row[n] for n in places) for row in known) == aim for places in chosen)
+
+
+def coarse(value: Any) -> str:
+    """A value as it is compared: figures to three decimals, the hour 07 as 7."""
+    try:
+        return f"{float(value):.3f}"
+    except (TypeError, ValueError):
+        return str(value).replace("T", " ")
 
 
 def main() -> int:

@@ -35,6 +35,16 @@ def compared_after(words: Sequence[Token], at: int, taken: Collection[int]) -> t
     return None
 
 
+def compared_before(words: Sequence[Token], start: int) -> tuple[str, str, int] | None:
+    """ "More than 200 of these": the operator and the number before a name, and the place of the number."""
+    value = number(words[start - 1]) if start else None
+    for pattern, operator in COMPARE.items():
+        begin = start - 1 - len(pattern)
+        if value is not None and begin >= 0 and tuple(w.low for w in words[begin : start - 1]) == pattern:
+            return operator, str(value), start - 1
+    return None
+
+
 def superlative_stands(low: Sequence[str], index: int) -> bool:
     """ "at least 3" and "at most 3" rank nothing; "maximum wind" is a function."""
     return low[max(0, index - 1)] != "at"

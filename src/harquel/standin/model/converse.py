@@ -15,7 +15,7 @@ from .reading import ASKED_FOR, read
 from .render import write
 from .tempers import Temper, chance, misread, slip_into
 from .understand import understand
-from .words import EMPTY, tokens
+from .words import EMPTY
 
 _NEAREST = re.compile(r'There is no (?:table or alias|column) "([^"]+)".*?Nearest: ([\w.]+)')
 
@@ -62,7 +62,7 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
 def _not_there(prompt: Prompt, why: str, first: bool) -> Turn:
     """Asks for more tables where the prompt has some, once; says otherwise that the data is not there."""
     if prompt.more_tables and first:
-        words = list(dict.fromkeys(t.low for t in tokens(prompt.question) if t.low not in EMPTY))
+        words = list(dict.fromkeys(t.low for t in prompt.words if t.low not in EMPTY))
         return Turn(json.dumps({"need": words[:10]}))
     why += " (A simulated model, which knows little, says so: another may find it.)"
     return Turn(json.dumps({"cannot": "not-in-data", "why": why}))
@@ -90,9 +90,7 @@ def _draft(prompt: Prompt, said: list[str], told: list[str]) -> tuple[str, str]:
         derived.append(adapted)
     if not derived or refused:
         try:
-            derived.append(
-                write(understand(prompt, lexicon), prompt, frozenset(t.stem for t in tokens(prompt.question)))
-            )
+            derived.append(write(understand(prompt, lexicon), prompt, frozenset(t.stem for t in prompt.words)))
         except NotInData:
             if not derived:
                 raise

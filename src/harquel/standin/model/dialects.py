@@ -18,6 +18,9 @@ class Dialect:
     units: dict[str, str]
     within_year: dict[str, str]
     weekday: str
+    minutes: str
+    """From {1} to {0}, in minutes and their parts."""
+    days: str
     first_day: int = 0
 
     def quote(self, name: str) -> str:
@@ -45,6 +48,8 @@ DIALECTS = {
         },
         {"month": "STRFTIME('%m', {0})", "week": "STRFTIME('%W', {0})"},
         "STRFTIME('%w', {0}) = '{1}'",
+        "(JULIANDAY({0}) - JULIANDAY({1})) * 1440",
+        "JULIANDAY({0}) - JULIANDAY({1})",
     ),
     "postgresql": Dialect(
         '"',
@@ -59,6 +64,8 @@ DIALECTS = {
         },
         {"month": "TO_CHAR({0}, 'MM')", "week": "TO_CHAR({0}, 'IW')"},
         "EXTRACT(DOW FROM {0}) = {1}",
+        "EXTRACT(EPOCH FROM ({0} - {1})) / 60.0",
+        "({0} - {1})",
     ),
     "mariadb": Dialect(
         "`",
@@ -73,6 +80,8 @@ DIALECTS = {
         },
         {"month": "DATE_FORMAT({0}, '%m')", "week": "DATE_FORMAT({0}, '%v')"},
         "DAYOFWEEK({0}) = {1}",
+        "TIMESTAMPDIFF(SECOND, {1}, {0}) / 60.0",
+        "DATEDIFF({0}, {1})",
         first_day=1,
     ),
 }

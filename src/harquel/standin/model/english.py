@@ -19,6 +19,19 @@ COMPARE = {
     ("exceeding",): ">",
 }  # fmt: skip
 DAYS = {"day": 1, "week": 7, "month": 30, "year": 365}
+KNOWN = (
+    frozenset(WEEKDAYS)
+    | UNITS
+    | AVERAGE
+    | EXTREME.keys()
+    | MOST
+    | LEAST
+    | SHARE
+    | frozenset(
+        "never delay delayed late lateness take duration people latest earliest windiest expensive because reason".split()
+    )
+)
+"""What the model knows by itself: no slips."""
 IDLE = frozenset(
     "happened happen occurred occur recorded made make took take taken carry carried went ran run so far use used "
     "using come came through against versus vs compare compared comparison with leave leaves left depart "

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from .words import Token, stem
+from .words import EMPTY, Token, stem
 
 _COMMON = frozenset(
     "der die das den dem des und ist sind war waren wie viele viel welche welcher welches im in am".split()
@@ -69,8 +69,12 @@ _WORDS = _table()
 
 def in_english(words: list[Token]) -> list[Token]:
     """The words of a German question by what they mean; those of any other as they are."""
-    known = sum(word.low in _COMMON for word in words)
-    if known < 1 or sum(_meant(word.low) != "" for word in words) * 2 < len(words):
+    meant = [_meant(word.low) for word in words]
+    told = any(
+        word.low in _COMMON or (m and word.low not in EMPTY and m != word.low)
+        for word, m in zip(words, meant, strict=True)
+    )
+    if not told or sum(map(bool, meant)) * 2 < len(words):
         return words
     found = []
     for word in words:

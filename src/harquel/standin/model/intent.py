@@ -16,6 +16,8 @@ class Figure:
     function: str = "COUNT"
     column: Column | None = None
     table: str = ""
+    since: Column | None = None
+    """The earlier time, where the time from one to another is meant."""
     said: tuple[int, ...] = field(default=(), compare=False)
     """Which words of the question ask for it, by their places."""
 
@@ -40,12 +42,16 @@ class Group:
 
 @dataclass(frozen=True)
 class Filter:
-    """A condition on a column: `operator` and literals, or IS NULL; `negated` says NOT."""
+    """A condition on a column: `operator` and literals, or IS NULL; `negated` says NOT. `via` is the key by which its
+    table is reached, `average` compares with the average of all rows.
+    """
 
     column: Column
     operator: str
     value: str = ""
     negated: bool = False
+    via: str | None = None
+    average: bool = False
     said: tuple[int, ...] = field(default=(), compare=False)
 
 
@@ -67,6 +73,9 @@ class Intent:
     share: bool = False
     ascending: bool | None = None
     limit: int | None = None
+    never: str = ""
+    """A table of which the rows that are meant have none."""
+    never_said: tuple[int, ...] = ()
     rows_of: str = ""
     """A table whose rows are to be listed; then there are no figures."""
     ranked_by: Column | None = None

@@ -8,7 +8,7 @@ from functools import lru_cache
 from typing import Literal
 
 from .prompt import Column, Described, Measure, Prompt, Table
-from .words import NAMELESS, Token, stems
+from .words import EMPTY, NAMELESS, Token, root, stems
 
 Kind = Literal["measure", "table", "column", "value", "null"]
 _RANK: dict[Kind, int] = {"measure": 0, "table": 1, "value": 2, "null": 2, "column": 3}
@@ -57,6 +57,15 @@ class Lexicon:
             self._table(table)
             for column in table.columns.values():
                 self._column(column)
+        for table in described.tables.values():
+            self._unless_known(stems(table.name)[:1], Meaning("table", 1, table.name))
+        for measure in described.measures:
+            self._unless_known(stems(measure.text)[:1], Meaning("measure", 1, measure.of, measure=measure))
+        self._roots: dict[str, list[Meaning]] = {}
+        for key, meanings in self._phrases.items():
+            if len(key) == 1 and root(key[0]):
+                self._roots.setdefault(root(key[0]), []).extend(m for m in meanings if m.weight > 1)
+        self.vocabulary = frozenset(word for phrase in self._phrases for word in phrase)
         self._longest = max((len(p) for p in self._phrases), default=1)
 
     def _add(self, phrase: str | tuple[str, ...], meaning: Meaning) -> None:
@@ -65,6 +74,11 @@ class Lexicon:
             known = self._phrases.setdefault(key, [])
             if meaning not in known:
                 known.append(meaning)
+
+    def _unless_known(self, phrase: tuple[str, ...], meaning: Meaning) -> None:
+        """The first word of a name or of what is said of it, where it means nothing else."""
+        if phrase not in self._phrases:
+            self._add(phrase, meaning)
 
     def _table(self, table: Table) -> None:
         for phrase in (table.name, *table.synonyms):
@@ -115,6 +129,10 @@ class Lexicon:
                 continue
             phrase = tuple(w.stem for w in words[at : at + length])
             meanings = self._phrases.get(phrase) or self._phrases.get(tuple(w.low for w in words[at : at + length]))
+            word = words[at].low
+            if not meanings and length == 1 and word not in EMPTY and root(word):
+                # "Cancellations" are what was cancelled, "booked" is a booking.
+                meanings = self._roots.get(root(word))
             if meanings:
                 ranked = sorted(meanings, key=lambda m: (_RANK[m.kind], -m.weight))
                 return Span(at, at + length, tuple(ranked))

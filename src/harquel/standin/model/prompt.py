@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 
 from .dialects import DIALECTS, Dialect, dialect_of
+from .german import in_english
+from .words import Token, tokens
 
 _SECTION = re.compile(r"^## +(.+?)\n(.*?)(?=^## |\Z)", re.MULTILINE | re.DOTALL)
 _TABLE = re.compile(r"((?:^--[^\n]*\n)*)^CREATE (TABLE|VIEW) (\S+) \(\n(.*?)^\);", re.MULTILINE | re.DOTALL)
@@ -67,6 +69,10 @@ class Table:
                 return self.columns[name]
         return None
 
+    def naming_column(self) -> Column | None:
+        """The column that names a row; its key where none does."""
+        return self.label_column() or self.columns.get(self.key_column() or "")
+
     def date_column(self) -> Column | None:
         """The column that dates a row: declared, or the first that holds dates."""
         if self.when in self.columns:
@@ -90,6 +96,7 @@ class Measure:
     when: str = ""
     unit: str = ""
     better: str = ""
+    text: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -109,6 +116,8 @@ class Prompt:
     described: Described
     examples: list[tuple[str, str]]
     dialect: Dialect = DIALECTS["sqlite"]
+    words: list[Token] = field(default_factory=list)
+    """Those of the question, in English where they are not; slips are mended once it is known what can be meant."""
     more_tables: bool = False
     """Whether the prompt says that there are tables which it does not show."""
 
@@ -116,6 +125,12 @@ class Prompt:
     def tables(self) -> dict[str, Table]:
         """By name."""
         return self.described.tables
+
+    def dated(self, table: str) -> Column | None:
+        """The time that dates the rows of a table: its own, or that of what its rows belong to."""
+        own = self.tables[table].date_column()
+        owners = (self.tables[t] for t, _ in self.tables[table].links.values() if t in self.tables)
+        return own or next((c for owner in owners if (c := owner.date_column()) is not None), None)
 
     @property
     def measures(self) -> list[Measure]:
@@ -136,6 +151,7 @@ def read_prompt(text: str) -> Prompt:
         _described(sections.get("schema", ""), sections.get("measures", "")),
         re.findall(r"Question: (.+)\nSQL: (.+)", sections.get("examples", "")),
         dialect_of(sections.get("dialect", "")),
+        in_english(tokens(sections["question"])),
         re.search(r"^-- \d+ more tables are not shown", sections.get("schema", ""), re.MULTILINE) is not None,
     )
 
@@ -212,6 +228,7 @@ def _measures(text: str) -> list[Measure]:
             Measure(
                 name, phrases, fields.get("sql", ""), fields.get("of", ""), fields.get("where", ""),
                 fields.get("dated by", ""), fields.get("unit", ""), fields.get("better when", ""),
+                head.partition(": ")[2],
             )
         )  # fmt: skip
     return found

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from .english import ADDITIVE
 from .prompt import Column, Table
+from .words import stems
 
 
 def additive(column: Column) -> bool:
     """Whether amounts of it are added up rather than averaged."""
-    return bool(ADDITIVE.search(f"{column.name} {column.unit}"))
+    each = "per" in stems(column.name) or " per " in f" {column.unit} "
+    return not each and bool(ADDITIVE.search(f"{column.name} {column.unit}"))
 
 
 def figure_like(column: Column) -> bool:

@@ -12,7 +12,7 @@ from .intent import Figure, Filter, Group, Intent
 from .joins import JoinTree, NoPath
 from .periods import Period
 from .prompt import Column, Prompt
-from .words import Token, number, tokens
+from .words import Token, number
 
 ASKED_FOR = '"rows":'
 """What stands in the wish for a reading, and in none for SQL."""
@@ -24,13 +24,15 @@ _TESTS = {"=": "equal", "<": "less", "<=": "at most", ">": "more", ">=": "at lea
 def read(intent: Intent, prompt: Prompt) -> dict[str, Any]:
     """The reading. What the form has no place for stands in `open`."""
     found: dict[str, Any] = {"rows": intent.base}
-    words = tokens(prompt.question)
+    words = prompt.words
     open_ = _unaccounted(intent, prompt)
-    only = [_condition(f, open_) | _said(words, f.said) for f in intent.filters]
+    only = [_condition(f, intent, prompt, open_) | _said(words, f.said) for f in intent.filters]
     if intent.rows_of:
         found["show"] = _columns(intent, prompt)
     else:
         found["figures"], only = _figures(intent, words, only, open_)
+    if intent.never:
+        only.append({"has": intent.never, "not": True} | _said(words, intent.never_said))
     found["per"] = [_per(g, intent, prompt, open_) | _said(words, g.said) for g in intent.groups]
     found["only"] = only + _of_time(intent, prompt, words)
     times = zip(intent.periods, intent.periods_said, strict=True)
@@ -66,7 +68,12 @@ def _figures(
     figures = [_figure(f) | _said(words, f.said) for f in intent.figures]
     if not intent.share:
         return figures, only
-    share = [i for i, w in enumerate(words) if w.low in SHARE]
+    share = [i for i, w in enumerate(words) if w.low in SHARE | {"rate"}]
+    if intent.groups and only and not intent.figures[0].column:
+        said = _said(
+            words, [*share, *(i for f in intent.filters for i in f.said), *(i for f in intent.figures for i in f.said)]
+        )
+        return [{"figure": "share", "only": only} | said], []
     if intent.groups:
         return [*figures, {"figure": "part", "between": [0, 0]} | _said(words, share)], only
     if only:
@@ -80,6 +87,10 @@ def _said(words: list[Token], places: Iterable[int]) -> dict[str, str]:
     """The words of a part as they stand in the question."""
     text, last = "", -1
     for place in sorted(set(places)):
+        # The second half of a word that says two things is quoted with the first.
+        if not words[place].text:
+            last = place
+            continue
         text += (" " if place == last + 1 else " … ") * bool(text) + words[place].text
         last = place
     return {"words": text} if text else {}
@@ -87,9 +98,13 @@ def _said(words: list[Token], places: Iterable[int]) -> dict[str, str]:
 
 def _unaccounted(intent: Intent, prompt: Prompt) -> list[str]:
     """Words that ask for something of which nothing came: a denial, a number, which figure is meant."""
-    words = tokens(prompt.question)
+    words = prompt.words
     low = {w.low for w in words}
-    found = [w for w in sorted(low & DENIALS) if not any(f.negated or f.operator == "IS NULL" for f in intent.filters)]
+    found = [
+        w
+        for w in sorted(low & DENIALS)
+        if not intent.never and not any(f.negated or f.operator == "IS NULL" for f in intent.filters)
+    ]
     said = [str(intent.limit), *(f.value for f in intent.filters), *(p.label for p in intent.periods)]
     known = {n for text in said for n in re.findall(r"\d+", text)} | {str(intent.older_than_days)}
     found += [
@@ -108,6 +123,9 @@ def _figure(figure: Figure) -> dict[str, Any]:
     if figure.column is None:
         return {"figure": "count"}
     made: dict[str, Any] = {"figure": _FUNCTIONS[figure.function], "of": _named(figure.column)}
+    if figure.since is not None:
+        minutes = figure.column.temporal == figure.since.temporal == "timestamp"
+        return made | {"since": _named(figure.since), "unit": "minutes" if minutes else "days"}
     return made | ({"divided": 100} if "cent" in figure.column.unit else {})
 
 
@@ -115,8 +133,23 @@ def _named(column: Column) -> str:
     return f"{column.table}.{column.name}"
 
 
-def _condition(found: Filter, open_: list[str]) -> dict[str, Any]:
-    made: dict[str, Any] = {"column": _named(found.column)}
+def _reached(found: Filter, intent: Intent, prompt: Prompt, open_: list[str]) -> str:
+    """A column, with the keys that lead to it where they matter."""
+    if found.via is None:
+        return _named(found.column)
+    try:
+        keys = JoinTree(prompt, intent.base, frozenset()).keys_to(found.via, found.column.table)
+    except NoPath as fault:
+        open_.append(str(fault))
+        return _named(found.column)
+    return ">".join([*keys, _named(found.column)])
+
+
+def _condition(found: Filter, intent: Intent, prompt: Prompt, open_: list[str]) -> dict[str, Any]:
+    made: dict[str, Any] = {"column": _reached(found, intent, prompt, open_)}
+    if found.average:
+        held = {"rows": found.column.table, "figure": "average", "of": _named(found.column)}
+        return made | {"is": _TESTS[found.operator], "than": held}
     if found.operator == "IS NULL":
         made["is"] = "empty"
     elif found.operator in _TESTS:
@@ -145,7 +178,7 @@ def _per(group: Group, intent: Intent, prompt: Prompt, open_: list[str]) -> dict
         # Rows without a value are a group where the notes have a word for them.
         named = {"column": _named(group.column)}
         return named | ({"empty": True} if group.column.null_means and group.column.nullable else {})
-    label = prompt.tables[group.table].label_column()
+    label = prompt.tables[group.table].naming_column()
     name = f"{group.table}.{label.name if label is not None else '?'}"
     if group.via is None:
         return {"column": name}
@@ -162,7 +195,7 @@ def _dated(intent: Intent, prompt: Prompt) -> str:
     if intent.when is not None:
         return _named(intent.when)
     noted = next((f.measure.when for f in intent.figures if f.measure is not None and "." in f.measure.when), "")
-    usual = prompt.tables[intent.base].date_column()
+    usual = prompt.dated(intent.base)
     return noted or (_named(usual) if usual is not None else "")
 
 

@@ -46,6 +46,8 @@ class _Writer:
             if figure.measure is not None and figure.measure.where:
                 self._reach_named(figure.measure.where)
                 conditions.append(figure.measure.where)
+        if intent.never:
+            conditions.append(self._none_of(intent.never))
         if intent.weekday is not None:
             conditions.append(self.dialect.is_weekday(self._dated(when), intent.weekday))
         if intent.older_than_days is not None:
@@ -68,7 +70,7 @@ class _Writer:
                 table, column = figure.measure.when.split(".")
                 if table in self.prompt.tables:
                     return self.prompt.tables[table].columns.get(column)
-        return self.prompt.tables[intent.base].date_column()
+        return self.prompt.dated(intent.base)
 
     def _dated(self, when: Column | None) -> str:
         if when is None:
@@ -77,6 +79,19 @@ class _Writer:
 
     def _at(self, column: Column) -> str:
         return f"{self.quote(self.tree.reach(column.table)[0])}.{self.quote(column.name)}"
+
+    def _none_of(self, table: str) -> str:
+        """That nothing of another table points here."""
+        links = self.prompt.tables[table].links.items()
+        key = next(((column, there) for column, (target, there) in links if target == self.intent.base), None)
+        if key is None:
+            raise NotInData(f"Nothing in {table} points at {self.intent.base}.")
+        name, column, here = (
+            self.quote(table),
+            self.quote(key[0]),
+            f"{self.quote(self.intent.base)}.{self.quote(key[1])}",
+        )
+        return f"NOT EXISTS (SELECT 1 FROM {name} WHERE {name}.{column} = {here})"
 
     def _reach_named(self, sql: str) -> None:
         for table in re.findall(r"\b(\w+)\.\w+", sql):
@@ -102,7 +117,7 @@ class _Writer:
         if group.via is not None:
             self.touched |= {t for t in self.tree.aliases if group.via in self.prompt.tables[t].columns}
         self.touched.add(group.table)
-        label = self.prompt.tables[group.table].label_column()
+        label = self.prompt.tables[group.table].naming_column()
         if label is None:
             raise NotInData(f"Nothing names the rows of {group.table}.")
         return f"{self.quote(alias)}.{self.quote(label.name)}", group.via.removesuffix(
@@ -111,8 +126,11 @@ class _Writer:
 
     def _filter(self, found: Filter) -> str:
         column = found.column
-        aliases = self.tree.reach(column.table, both=True)
+        aliases = self.tree.reach(column.table, found.via, both=found.via is None)
         self.touched.add(column.table)
+        if found.average:
+            name, table = self.quote(column.name), self.quote(column.table)
+            return f"{self.quote(aliases[0])}.{name} {found.operator} (SELECT AVG({name}) FROM {table})"
         value = found.value if column.numeric else "'" + found.value.replace("'", "''") + "'"
         test = found.operator if found.operator == "IS NULL" else f"{found.operator} {value}"
         parts = [f"{self.quote(a)}.{self.quote(column.name)} {test}" for a in aliases]
@@ -126,7 +144,14 @@ class _Writer:
         selects = [self._figure(f) for f in intent.figures]
         if intent.share:
             whole = selects[0][0]
-            if intent.groups:
+            if intent.groups and intent.filters and not intent.figures[0].column:
+                tests = [self._filter(f) for f in intent.filters]
+                for test in tests:
+                    conditions.remove(test)
+                rows = f"{self.quote(intent.base)}.{self._key(intent.base)}"
+                part = f"SUM(CASE WHEN {' AND '.join(tests)} THEN 1 ELSE 0 END)"
+                selects = [(f"100.0 * {part} / COUNT({rows})", "share_percent")]
+            elif intent.groups:
                 selects.append((f"100.0 * {whole} / SUM({whole}) OVER ()", "share_percent"))
             elif conditions:
                 test = " AND ".join(conditions)
@@ -134,10 +159,23 @@ class _Writer:
                 selects = [(f"100.0 * SUM(CASE WHEN {test} THEN 1 ELSE 0 END) / COUNT(*)", "share_percent")]
         return selects
 
+    def _key(self, table: str) -> str:
+        return self.quote(self.prompt.tables[table].key_column() or "*")
+
+    def _lasting(self, figure: Figure, end: Column, since: Column) -> tuple[str, str]:
+        """The time from one column to another: of times in minutes, of days in days."""
+        minutes = end.temporal == since.temporal == "timestamp"
+        form = self.dialect.minutes if minutes else self.dialect.days
+        word = {"AVG": "average", "SUM": "total", "MAX": "longest", "MIN": "shortest"}[figure.function]
+        said = f"{figure.function}({form.format(self._at(end), self._at(since))})"
+        return said, f"{word}_{'minutes' if minutes else 'days'}"
+
     def _figure(self, figure: Figure) -> tuple[str, str]:
         if figure.measure is not None:
             self._reach_named(figure.measure.sql)
             return figure.measure.sql, "_".join(re.findall(r"\w+", figure.measure.name.lower()))
+        if figure.column is not None and figure.since is not None:
+            return self._lasting(figure, figure.column, figure.since)
         if figure.column is not None:
             at, name = self._at(figure.column), figure.column.name
             word = {"AVG": "average", "SUM": "total", "MAX": "highest", "MIN": "lowest"}[figure.function]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .adjectives import RANKS
+from .adjectives import RANKS, ending_in_iest
 from .english import AVERAGE, EXTREME, LEAST, MOST
 from .intent import AsksForChange, NotInData
 from .lexicon import Lexicon
@@ -31,5 +31,5 @@ def unknown(words: list[Token], matched: set[int]) -> list[str]:
         w.text
         for i, w in enumerate(words)
         if i not in matched and w.low not in EMPTY and w.stem not in EMPTY and number(w) is None
-        and w.low not in ranking and not w.low.isdigit()
+        and w.low not in ranking and not w.low.isdigit() and not ending_in_iest(w.low)
     ]  # fmt: skip

@@ -11,8 +11,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 
-from .adjectives import RANKS, ranking_column
-from .around import compared_after, function_before, superlative_stands
+from .adjectives import RANKS, ending_in_iest, ranking_column
+from .around import compared_after, compared_before, function_before, superlative_stands
 from .english import AVERAGE, DAYS, EXTREME, LEAST, MOST, SHARE, UNITS, WEEKDAYS
 from .intent import Figure, Filter, Group, Intent, NotInData
 from .lexicon import Lexicon, Meaning, Span
@@ -22,8 +22,10 @@ from .prompt import Column, Prompt
 from .quantities import additive, figure_like
 from .quantities import amounts as amounts_of
 from .quoting import aged, ranking, with_those_before
+from .slips import mended
 from .turned_away import turn_away, unknown
-from .words import Token, number, tokens
+from .wider import Wider
+from .words import Token, number
 
 _EACH = frozenset("per by each every which what for".split())
 _FIGURE = AVERAGE | EXTREME.keys() | frozenset("how many much number count total sum altogether of all".split())
@@ -32,11 +34,12 @@ _FIGURE = AVERAGE | EXTREME.keys() | frozenset("how many much number count total
 
 def understand(prompt: Prompt, lexicon: Lexicon, of: str = "") -> Intent:
     """Raises NotInData or AsksForChange. `of` is the table that is meant where the question names none."""
+    prompt.words = mended(prompt.words, lexicon)
     return _Reader(prompt, lexicon, of).read()
 
 
 @dataclass
-class _Reader:
+class _Reader(Wider):
     prompt: Prompt
     lexicon: Lexicon
     of: str = ""
@@ -47,13 +50,15 @@ class _Reader:
     """Starts of spans that already serve as a group, figure or filter."""
 
     def read(self) -> Intent:
-        self.words = tokens(self.prompt.question)
+        self.words = self.prompt.words
         self.low = [w.low for w in self.words]
         turn_away(self.words, self.prompt, self.lexicon)
         self.intent = Intent()
         self._times()
+        self.take_durations()
         self.spans = self.lexicon.spans(self.words, self.taken)
         self._covered()
+        self.widen()
         if not self._ranked_rows():
             self._groups()
             self._figures()
@@ -102,6 +107,8 @@ class _Reader:
     def _ranked_rows(self) -> bool:
         """Whether rows of one table are wanted by what an adjective says of them: the three oldest."""
         at = next((i for i, w in enumerate(self.low) if w in RANKS and superlative_stands(self.low, i)), None)
+        if at is not None and self.low[at] == "expensive" and self.low[max(0, at - 1)] not in MOST | LEAST:
+            at = None
         named = [s for s in self.spans if s.of("table")]
         if at is None or not named or any(s.of("measure") for s in self.spans):
             return False
@@ -125,6 +132,12 @@ class _Reader:
                 index += 1
             elif word in ("per", "by", "each", "every") and index not in self.taken:
                 index = self._group_list(self._skip(index + 1, "each", "every"), word)
+            elif word == "why":
+                index = self.reason(index)
+            elif word == "who":
+                index = self.whom(index)
+            elif self.best_unit(index):
+                index = self._group_list(index + 1, word)
             elif word in ("which", "what") and self.low[index - 1 : index] != ["in"]:
                 index = self._asked_thing(index)
             else:
@@ -198,7 +211,9 @@ class _Reader:
         count = number(self.words[at]) if at < len(self.words) else None
         if count is not None:
             at += 1
-        ranked = any(w in MOST | LEAST for w in self.low) or any(s.of("measure") for s in self.spans)
+        ranked = any(w in MOST | LEAST or ending_in_iest(w) for w in self.low) or any(
+            s.of("measure") for s in self.spans
+        )
         if not ranked or at >= len(self.words) or self.low[at] in SHARE | AVERAGE:
             return index + 1
         end = self._group(at)
@@ -231,6 +246,7 @@ class _Reader:
                     continue
             if span.of("table") and self._counted(position, span):
                 self._figure(span, self._count_or_amount(span))
+        self.intensely()
         if not self.intent.figures:
             self._figure_from_table()
 
@@ -260,6 +276,8 @@ class _Reader:
         """Whether a table is named in order to count its rows."""
         before = self.low[max(0, span.start - 3) : span.start]
         if "many" in before or "number" in before or "count" in before:
+            return True
+        if len(self.intent.periods) > 1 and before[-1:] in (["fewer"], ["more"], ["less"]) and "than" in self.low:
             return True
         if SHARE & set(self.low) or (before and before[-1] in MOST | LEAST):
             return True
@@ -292,7 +310,7 @@ class _Reader:
             tables = [t for t in [self.intent.groups[-1].table] if t and self.intent.groups.pop()]
         if not tables and "many" in self.low and all(s.of("value") for s in self.spans):
             tables = self._of_values()
-        return tables
+        return tables or self.spoken_of()
 
     def _of_values(self) -> list[str]:
         """ "How many were cancelled": whatever can be; the likeliest first, the others are kept."""
@@ -311,7 +329,7 @@ class _Reader:
 
     def _remaining(self) -> None:
         """What is neither figure nor group: filters, the dating column, tables that are only mentioned."""
-        self.intent.share = bool(SHARE & set(self.low)) and not any(
+        self.intent.share = bool((SHARE | {"rate"}) & set(self.low)) and not any(
             f.measure is not None and f.measure.unit == "%" for f in self.intent.figures
         )
         for span in self.spans:
@@ -321,23 +339,25 @@ class _Reader:
             values = self._nearest(span.of("value", "null"))
             columns = self._nearest(span.of("column"))
             if compared and columns:
-                said = tuple(range(span.start, compared[2] + 1))
+                ends = compared[2] + 1
+                said = tuple(range(span.start, ends) if ends > span.start else range(compared[2] - 2, span.end))
                 self.intent.filters.append(Filter(self._column(columns[0]), *compared[:2], said=said))
             elif span.of("table") and not values:
                 self.intent.mentioned.append(span.of("table")[0].table)
                 self.intent.rows_said |= set(range(span.start, span.end))
             elif values:
-                negated = self.low[max(0, span.start - 1)] in ("not", "no", "without", "except")
+                negated = span.start > 0 and self.low[span.start - 1] in ("not", "no", "without", "except")
                 best = values[0]
                 operator = "IS NULL" if best.kind == "null" else "="
                 said = tuple(range(span.start - negated, span.end))
-                self.intent.filters.append(Filter(self._column(best), operator, best.value, negated, said))
+                found = Filter(self._column(best), operator, best.value, negated, said=said)
+                self.intent.filters.append(self.towards(found, span))
             elif columns and self._column(columns[0]).temporal:
                 self.intent.rows_said |= set(range(span.start, span.end))
                 self.intent.when = self.intent.when or self._column(columns[0])
 
     def _compared(self, span: Span) -> tuple[str, str, int] | None:
-        return compared_after(self.words, span.end, self.taken)
+        return compared_after(self.words, span.end, self.taken) or compared_before(self.words, span.start)
 
     def _order(self) -> None:
         intent, low = self.intent, self.low

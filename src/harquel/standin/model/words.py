@@ -24,7 +24,7 @@ EMPTY = frozenset(
         "weekly monthly yearly quarterly hourly long longer older above below under exceeding ago since before "
         "after until today yesterday tomorrow now current currently previous past leave leaves left happen "
         "happened occur occurred record recorded say said actually exactly different various single individual "
-        "respective carry carried because use uses used using "
+        "respective carry carried because use uses used using work works worked working never "
     ).split()
 )
 """Words that a question may hold without asking for anything in the schema."""
@@ -58,6 +58,8 @@ class Token:
 def stem(word: str) -> str:
     """Plural and possessive off; nothing cleverer."""
     word = word.lower().replace("’", "'")
+    if word == "people":
+        return "person"
     if word.endswith("'s"):
         word = word[:-2]
     if len(word) > 4 and word.endswith("ies"):
@@ -67,6 +69,17 @@ def stem(word: str) -> str:
     if len(word) > 3 and word.endswith("s") and not word.endswith(("ss", "us", "is")):
         return word[:-1]
     return word
+
+
+_DERIVED = ("ations", "ation", "ings", "ing", "ures", "ure", "ed", "als", "al", "s", "")
+_ROOT = 4
+
+
+def root(word: str) -> str:
+    """What a word has in common with those made of it: cancelled, cancellation; empty for short ones."""
+    ending = next(e for e in _DERIVED if word.endswith(e))
+    found = word.removesuffix(ending) if ending else word
+    return found.removesuffix("e") if len(found.removesuffix("e")) >= _ROOT else ""
 
 
 def tokens(text: str) -> list[Token]:
