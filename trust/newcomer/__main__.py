@@ -35,6 +35,8 @@ _WIDEST: Final = 9
 
 def came_of(inquiry: Inquiry, case: dict[str, Any], database: Path) -> str:
     """Right or wrong, clear or with caution; or how it ended without an answer."""
+    if inquiry.outcome == "refused":
+        return "refused"
     if inquiry.answer is None:
         said = f"{inquiry.problem.title} {inquiry.problem.hint}" if inquiry.problem is not None else ""
         return f"{inquiry.outcome}{'' if SIMULATED in said or inquiry.outcome == 'clarify' else ', unexplained'}"

@@ -13,14 +13,15 @@ _DATED = ("",)
 """What dates a row, whatever it is called."""
 
 RANKS: dict[str, tuple[tuple[str, ...], bool]] = {
-    "longest": (_LENGTH, False), "shortest": (_LENGTH, True), "oldest": (_BEGUN, True), "newest": (_BEGUN + _DATED, False),
-    "youngest": (_BEGUN, False), "dearest": (_PRICE, False), "priciest": (_PRICE, False), "cheapest": (_PRICE, True),
+    "longest": (_LENGTH, False), "shortest": (_LENGTH, True), "oldest": (_BEGUN, True), "youngest": (_BEGUN, False),
+    "newest": (_BEGUN + _DATED, False), "latest": (_DATED, False), "earliest": (_DATED, True),
+    "recent": (_DATED, False),
+    "dearest": (_PRICE, False), "priciest": (_PRICE, False), "expensive": (_PRICE, False), "cheapest": (_PRICE, True),
     "largest": (_SIZE, False), "biggest": (_SIZE, False), "smallest": (_SIZE, True), "heaviest": (("weight",), False),
     "lightest": (("weight",), True), "fastest": (("speed",), False), "slowest": (("speed",), True),
-    "latest": (_DATED, False), "earliest": (_DATED, True), "expensive": (_PRICE, False), "recent": (_DATED, False),
 }  # fmt: skip
 """Adjective to the words in the name of such a column, and whether the lowest comes first."""
-_COMPARED = {
+COMPARED = {
     "longer": (_LENGTH, ">"), "shorter": (_LENGTH, "<"), "dearer": (_PRICE, ">"), "cheaper": (_PRICE, "<"),
     "larger": (_SIZE, ">"), "bigger": (_SIZE, ">"), "smaller": (_SIZE, "<"), "heavier": (("weight",), ">"),
     "faster": (("speed",), ">"), "slower": (("speed",), "<"),
@@ -36,7 +37,7 @@ def ranking_column(adjective: str, table: Table) -> Column | None:
 
 def compared_column(adjective: str, table: Table) -> tuple[Column, str] | None:
     """The column by which rows are "longer" or "cheaper", and the comparison."""
-    words, operator = _COMPARED.get(adjective, ((), ""))
+    words, operator = COMPARED.get(adjective, ((), ""))
     column = _named(words, table)
     return (column, operator) if column is not None else None
 

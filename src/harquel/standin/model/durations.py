@@ -23,9 +23,9 @@ def delay_of(table: Table) -> Pair | None:
     times = _times(table)
     for real in times:
         for planned in times:
-            if _REAL & {*stems(real.name)} and _PLANNED & {*stems(planned.name)}:
-                if stems(real.name)[1:] == stems(planned.name)[1:]:
-                    return real, planned
+            was, was_to_be = {*stems(real.name)}, {*stems(planned.name)}
+            if was & _REAL and was_to_be & _PLANNED and was - _REAL == was_to_be - _PLANNED:
+                return real, planned
     return None
 
 

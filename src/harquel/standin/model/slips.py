@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from rapidfuzz.distance import DamerauLevenshtein
 
+from .adjectives import COMPARED, RANKS
 from .english import KNOWN
 from .lexicon import Lexicon
 from .periods import MONTHS
@@ -18,7 +19,7 @@ _LONG = 9
 
 def mended(words: list[Token], lexicon: Lexicon) -> list[Token]:
     """The same words, slips mended; each keeps how it was written."""
-    known = lexicon.vocabulary | EMPTY | KNOWN | set(MONTHS)
+    known = lexicon.vocabulary | EMPTY | KNOWN | set(MONTHS) | RANKS.keys() | COMPARED.keys()
     return [_mended(word, known) for word in words]
 
 

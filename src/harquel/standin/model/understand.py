@@ -234,7 +234,8 @@ class _Reader(Wider):
             if measures:
                 self._figure(span, Figure(measure=measures[0].measure))
                 continue
-            function = function_before(self.low, span.start)
+            # "Strongest gust" may be what the column is called.
+            function = function_before(self.low, span.start) or EXTREME.get(self.low[span.start], "")
             columns = self._amounts(span)
             if columns and not span.of("table") and (function or not span.of("value")) and not self._compared(span):
                 column = self._column(columns[0])

@@ -65,10 +65,14 @@ class Wider:
 
     def _never(self) -> None:
         at = next((i for i, w in enumerate(self.low) if w == "never"), None)
-        span = next((s for s in self.spans if at is not None and s.start > at and s.of("table")), None)
-        if at is None or span is None:
+        if at is None:
             return
-        self.intent.never = span.of("table")[0].table
+        whose = {t.name for t in self._named()[:1]}
+        later = (s for s in self.spans if s.start > at)
+        found = next(((s, m.table) for s in later for m in s.meanings if m.table not in whose), None)
+        if found is None:
+            raise NotInData("Nothing in the schema says what never was.")
+        span, self.intent.never = found
         self.intent.never_said = tuple(range(at, span.end))
         self.used.add(span.start)
         self._spend(*range(at, span.end))
