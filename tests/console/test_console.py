@@ -185,7 +185,7 @@ def test_many_rows_come_in_portions(page: Page, paced: Stage) -> None:
     page.get_by_label("Your question").fill("Litres of fuel per vessel and month this year")
     page.keyboard.press("Enter")
     rows = page.get_by_role("region", name="Rows").get_by_role("row")
-    expect(rows).to_have_count(26, timeout=15_000)
+    expect(rows).to_have_count(13, timeout=15_000)
     page.get_by_role("button", name="more").click()
     expect(rows).to_have_count(48)
 

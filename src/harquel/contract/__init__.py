@@ -33,7 +33,7 @@ from .describing import (
     Versions,
 )
 from .examples import ExampleChange, ExampleExport, ExampleImport, ExampleRequest, Examples, ExampleShape, ImportReport
-from .grounds import CitedMeasure, ReadLine
+from .grounds import CitedMeasure, ReadLine, Since
 from .inquiry import (
     Answer,
     BriefedTable,
@@ -168,6 +168,7 @@ __all__ = [
     "SecondOpinion",
     "SessionRequest",
     "Severity",
+    "Since",
     "SourceChange",
     "SourceLine",
     "SourceLines",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import datetime as dt
+
 from .base import Shape
 
 
@@ -25,3 +27,22 @@ class ReadLine(Shape):
     """What kind of part it is, in the asker's language: Counted, Only, Per."""
     text: str
     """What it says."""
+
+
+class Since(Shape):
+    """What is different now from an earlier answer by the same statement."""
+
+    inquiry: str
+    """The earlier inquiry."""
+    as_of: dt.datetime | None = None
+    """The instant that it was about."""
+    same: bool | None = None
+    """Whether the rows are the same; null where they cannot be compared."""
+    said: str = ""
+    """What is different, in words."""
+    come: int = 0
+    """Rows that are new."""
+    gone: int = 0
+    """Rows that are no more."""
+    changed: int = 0
+    """Rows of which something else than what tells them apart is different."""

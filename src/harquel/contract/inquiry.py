@@ -10,7 +10,7 @@ from pydantic import Field, field_validator
 from .attempts import Attempt, DraftShape, Finding
 from .base import Cell, Input, Shape
 from .charts import Chart
-from .grounds import CitedMeasure, ReadLine
+from .grounds import CitedMeasure, ReadLine, Since
 
 State = Literal["queued", "working", "held", "ended"]
 Outcome = Literal["answered", "clarify", "refused", "unanswerable", "failed", "cancelled"]
@@ -111,6 +111,8 @@ class Answer(Shape):
     """What is drawn of the rows, see `GET inquiries/{id}/chart`; null: a picture would say nothing."""
     chart_note: str = ""
     """What of a wish about the picture, in the question, these rows do not fit."""
+    since: Since | None = None
+    """What is different from the earlier answer whose statement ran again; null for any other."""
     table: ResultTable
     """The rows."""
     measures: list[CitedMeasure] = []

@@ -10,6 +10,7 @@ import datetime as dt
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from harquel.core.domain.again import Before, Since
 from harquel.core.domain.chart import Chart
 from harquel.core.domain.findings import Finding, Ruling, Verdict
 from harquel.core.domain.understood import Offer, ReadLine, UnderstoodPart
@@ -171,6 +172,8 @@ class Answer:
     """What is drawn of the rows; None: a picture would say nothing."""
     chart_note: str = ""
     """What of a wish about the picture these rows do not fit."""
+    since: Since | None = None
+    """What is different from the earlier answer whose statement ran again."""
 
 
 @dataclass(kw_only=True)
@@ -372,6 +375,8 @@ class Inquiry:
     """Names of the findings that do not count this once."""
     choice: str | None = None
     """The reading that was chosen."""
+    again: Before | None = None
+    """The earlier answer whose statement is to run again, until it has."""
     problem: ProblemNote | None = None
     """Why there is no answer, where there is none."""
     hold: Hold | None = None

@@ -29,6 +29,7 @@ from harquel.core.domain.result import Result
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.errors import Cancelled, CoreError, ModelError, SandboxError, SourceError
 from harquel.core.inquiry import endings
+from harquel.core.inquiry.again import run_again
 from harquel.core.inquiry.answer import fill_answer
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.doubt import asked, doubt_draft, doubt_result
@@ -141,6 +142,9 @@ class _Run:
     def go(self) -> None:
         """Steps 1 to 3; ends by filling the answer or by raising."""
         self.course.open()
+        if self.inquiry.again is not None:
+            run_again(self.course)
+            return
         messages = self.open_conversation()
         try:
             if self.draft(messages):
@@ -162,6 +166,9 @@ class _Run:
         with course.clock.phase("database"):
             course.whole = course.source.catalog(course.watcher.cancelled)
         course.describe()
+        if self.inquiry.again is not None:
+            run_again(course)
+            return
         said = SqlReply(DraftedStatement(attempt.draft.sql), attempt.draft.explanation)
         if self.try_draft(attempt, said) is not None:
             raise endings.no_usable_draft(self.inquiry.attempts)

@@ -1,6 +1,7 @@
 """German as far as the simulated model knows it: words in the place of words, compounds by their parts.
 
-What follows reads English; a German word keeps how it was written, so that a reading quotes it as it stands.
+What follows reads English; a German word keeps how it was written, so that a reading quotes it as it stands. What a
+place calls its things in German stands in its notes, as synonyms.
 """
 
 from __future__ import annotations
@@ -36,23 +37,15 @@ freitag: friday; samstag: saturday; sonntag: sunday; eins: one; zwei: two; drei:
 sechs: six; sieben: seven; acht: eight; neun: nine; zehn: ten; zwölf: twelve; zwanzig: twenty; anzahl zahl: number
 summe: sum; durchschnitt schnitt mittel: average
 durchschnittlich durchschnittliche durchschnittlicher durchschnittliches mittlere: average; anteil prozent: share
-rate quote: rate; fahrt fahrten überfahrt überfahrten abfahrt abfahrten: sailing
-schiff schiffe schiffen fähre fähren: vessel; hafen häfen häfens: harbour
-strecke strecken linie linien route routen: route; kunde kunden kundin: customer; buchung buchungen: booking
-gebucht bucht buchen: booked; umsatz umsätze einnahmen erlös: revenue
-passagier passagiere passagieren fahrgast fahrgäste: passenger; pünktlichkeit pünktlich: punctuality
+rate quote: rate; kunde kunden kundin: customer
 ausgefallen storniert stornierte stornierten abgesagt fiel fielen: cancelled
 ausfall ausfälle stornierung stornierungen: cancellation; verspätung verspätungen verspätet: delay; dauer: duration
-dauert dauern: take; grund gründe: reason; kanal kanäle: channel
-vorfall vorfälle störung störungen zwischenfall zwischenfälle: incident; schwere: severity; kategorie: category
-wartung wartungen: maintenance; kosten: cost; auftrag aufträge: order; treibstoff kraftstoff sprit: fuel
-liter: litres; verbraucht verbrauch: used; wind: wind; böe böen: gust; welle wellen: wave; höhe: height
-sicht: visibility; wetter: weather; preis preise: price; wert: value; zahlung zahlungen: payment; bezahlt: paid
-erstattet erstattung erstattungen: refunded; rückerstattung: refunded; auto autos: car
-fahrrad fahrräder rad räder: bicycle; tier tiere: animal; mannschaft besatzung crew: crew; schicht schichten: shift
-dienstgrad rang: rank; leute mitarbeiter personen: people; arbeiten arbeitet: work; telefon: phone
-web internet: web; schalter: counter; befördert befördern gefahren: carried; karte karten: card; bar: cash
-länge: length; größe: size; kapazität plätze: capacity; gebaut: built
+dauert dauern: take; grund gründe: reason; schwere: severity; kategorie: category; kosten: cost; liter: litres
+verbraucht verbrauch: used; wind: wind; höhe: height; sicht: visibility; wetter: weather; preis preise: price
+wert: value; zahlung zahlungen: payment; bezahlt: paid; auto autos: car; fahrrad fahrräder rad räder: bicycle
+tier tiere: animal; leute mitarbeiter personen: people; arbeiten arbeitet: work; telefon: phone; web internet: web
+schalter: counter; befördert befördern gefahren: carried; karte karten: card; bar: cash; länge: length; größe: size
+kapazität plätze: capacity; gebaut: built
 """
 _LINKS = ("", "s", "n", "en", "er", "es")
 _ENDINGS = ("", "en", "er", "es", "em", "e", "n", "s")
@@ -74,7 +67,7 @@ def in_english(words: list[Token]) -> list[Token]:
         word.low in _COMMON or (m and word.low not in EMPTY and m != word.low)
         for word, m in zip(words, meant, strict=True)
     )
-    if not told or sum(map(bool, meant)) * 2 < len(words):
+    if not told or sum(map(bool, meant)) * 3 < len(words):
         return words
     found = []
     for word in words:

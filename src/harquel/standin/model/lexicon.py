@@ -57,10 +57,6 @@ class Lexicon:
             self._table(table)
             for column in table.columns.values():
                 self._column(column)
-        for table in described.tables.values():
-            self._unless_known(stems(table.name)[:1], Meaning("table", 1, table.name))
-        for measure in described.measures:
-            self._unless_known(stems(measure.text)[:1], Meaning("measure", 1, measure.of, measure=measure))
         self._roots: dict[str, list[Meaning]] = {}
         for key, meanings in self._phrases.items():
             if len(key) == 1 and root(key[0]):
@@ -74,11 +70,6 @@ class Lexicon:
             known = self._phrases.setdefault(key, [])
             if meaning not in known:
                 known.append(meaning)
-
-    def _unless_known(self, phrase: tuple[str, ...], meaning: Meaning) -> None:
-        """The first word of a name or of what is said of it, where it means nothing else."""
-        if phrase not in self._phrases:
-            self._add(phrase, meaning)
 
     def _table(self, table: Table) -> None:
         for phrase in (table.name, *table.synonyms):
@@ -131,7 +122,7 @@ class Lexicon:
             meanings = self._phrases.get(phrase) or self._phrases.get(tuple(w.low for w in words[at : at + length]))
             word = words[at].low
             if not meanings and length == 1 and word not in EMPTY and root(word):
-                # "Cancellations" are what was cancelled, "booked" is a booking.
+                # "Cancellations" are what was cancelled, "rented" is a rental.
                 meanings = self._roots.get(root(word))
             if meanings:
                 ranked = sorted(meanings, key=lambda m: (_RANK[m.kind], -m.weight))

@@ -96,7 +96,6 @@ class Measure:
     when: str = ""
     unit: str = ""
     better: str = ""
-    text: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -228,7 +227,6 @@ def _measures(text: str) -> list[Measure]:
             Measure(
                 name, phrases, fields.get("sql", ""), fields.get("of", ""), fields.get("where", ""),
                 fields.get("dated by", ""), fields.get("unit", ""), fields.get("better when", ""),
-                head.partition(": ")[2],
             )
         )  # fmt: skip
     return found

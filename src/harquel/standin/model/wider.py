@@ -172,7 +172,9 @@ class Wider:
     def spoken_of(self) -> list[str]:
         """The table of a noun made of a value or a time, where no table is named: cancellations, refunds."""
         for span in self.spans:
-            if span.start in self.used:
+            # Beside something else that is named it says what that is like.
+            others = [s for s in self.spans if s is not span and s.start not in self.used]
+            if span.start in self.used or any(not other.of("value", "null") for other in others):
                 continue
             values: list[Meaning] = span.of("value")
             times = [m for m in span.of("column") if self.prompt.tables[m.table].columns[m.column].temporal]

@@ -62,7 +62,8 @@ def without_wish(question: str, names: Callable[[], AbstractSet[str]]) -> Asked:
         picture = _picture(words[start:], known)
         if picture is None or start + picture.words != len(words) or not (picture.named or word in known.only_as):
             continue
-        if {w.rstrip("s") for w in words[start:]} & {n.rstrip("s") for n in names()}:
+        # A "bar chart" is nothing that a source holds, "bars" may be.
+        if not picture.named and {w.rstrip("s") for w in words[start:]} & {n.rstrip("s") for n in names()}:
             return Asked(question)
         rest, after = question[: found[at].start()].rstrip(_ENDS), question[found[-1].end() :].strip()
         text = rest + ("?" if "?" in after or "?" in rest else "")

@@ -108,3 +108,25 @@ chart-rest = und { $n } weitere, die nicht gezeichnet sind: { $names }
 chart-under-way = { $name } ist noch nicht zu Ende.
 chart-from = Die Achse beginnt bei { $value }.
 chart-cut = Gezeichnet aus den gezeigten Zeilen; das sind nicht alle.
+
+# Eine alte Antwort, noch einmal.
+since-same = Dasselbe wie am { $when }.
+since-changed = Seit { $when }: { $parts }.
+since-unkept = Die Zeilen vom { $when } sind nicht mehr aufbewahrt; es lässt sich nichts vergleichen.
+since-other-columns = Es kommen andere Spalten als am { $when }: Die Tabellen selbst haben sich geändert.
+since-part = Verglichen sind die gezeigten Zeilen; das sind nicht alle.
+since-come = { $count ->
+    [one] eine Zeile ist hinzugekommen{ $names }
+   *[other] { $n } Zeilen sind hinzugekommen{ $names }
+}
+since-gone = { $count ->
+    [one] eine Zeile ist weg{ $names }
+   *[other] { $n } Zeilen sind weg{ $names }
+}
+since-moved = { $count ->
+    [one] eine weitere Zeile ist anders
+   *[other] { $n } weitere Zeilen sind anders
+}
+since-more = { $name } { $now }, { $by } mehr als damals ({ $then })
+since-less = { $name } { $now }, { $by } weniger als damals ({ $then })
+since-else = { $name } { $now }, damals { $then }

@@ -113,3 +113,25 @@ chart-rest = and { $n } more that are not drawn: { $names }
 chart-under-way = { $name } is not over yet.
 chart-from = The axis begins at { $value }.
 chart-cut = Drawn from the rows on show, which are not all.
+
+# An old answer, again.
+since-same = The same as on { $when }.
+since-changed = Since { $when }: { $parts }.
+since-unkept = The rows of { $when } are kept no more, so that nothing can be compared.
+since-other-columns = Other columns come now than on { $when }: the tables themselves have changed.
+since-part = Compared are the rows on show, which are not all.
+since-come = { $count ->
+    [one] one row has come{ $names }
+   *[other] { $n } rows have come{ $names }
+}
+since-gone = { $count ->
+    [one] one row is gone{ $names }
+   *[other] { $n } rows are gone{ $names }
+}
+since-moved = { $count ->
+    [one] one more row is different
+   *[other] { $n } more rows are different
+}
+since-more = { $name } { $now }, { $by } more than then ({ $then })
+since-less = { $name } { $now }, { $by } less than then ({ $then })
+since-else = { $name } { $now }, then { $then }
