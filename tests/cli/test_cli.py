@@ -102,6 +102,8 @@ def test_json_is_the_inquiry_and_nothing_else(run: Run) -> None:
     assert json.loads(run("inquiry", "show", shown["id"], "--json").stdout) == shown
     assert "● clear" in run("inquiry", "show", shown["id"]).stdout
     assert run("inquiry", "cancel", shown["id"]).returncode == 0
+    again = run("inquiry", "again", shown["id"])
+    assert (again.returncode, "The same as on 14 September 2026, 10:00." in " ".join(again.stdout.split())) == (0, True)
 
 
 @pytest.mark.parametrize(

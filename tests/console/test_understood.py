@@ -82,3 +82,14 @@ def test_a_correction_is_written_into_the_notes_by_one_more_click(page: Page, pa
             expect(page).to_have_url(re.compile("/sources/ferries/catalog/booking"))
         finally:
             client.send(replace_document("ferries", "notes", before.text, force=True))
+
+
+def test_an_answer_of_ones_own_is_run_again(page: Page, paced: Stage) -> None:
+    sign_in(page, paced.token)
+    page.get_by_label("Your question").fill("How many sailings were cancelled in August 2026?")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("came out the same in two ways")).to_be_visible(timeout=15_000)
+    page.get_by_role("button", name="Run it again").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("The same as on 14 September 2026, 10:00.")
+    page.get_by_role("link", name="the answer before").click()
+    expect(page.get_by_text("came out the same in two ways")).to_be_visible()

@@ -874,6 +874,11 @@ export interface components {
              */
             read_back: string | null;
             /**
+             * @description What is different from the earlier answer whose statement ran again; null for any other.
+             * @default null
+             */
+            since: components["schemas"]["Since"] | null;
+            /**
              * Sql
              * @description The statement that ran.
              */
@@ -3540,7 +3545,7 @@ export interface components {
             as_of: string | null;
             /**
              * Choice
-             * @description The id of a reading that the inquiry in `follows` asked back about.
+             * @description The id of a reading that the inquiry in `follows` asked back about, or offers instead; `again`: the statement of its answer is run once more, and what it gives is held against what it gave then.
              * @default null
              */
             choice: string | null;
@@ -5392,6 +5397,53 @@ export interface components {
         /** @enum {string} */
         SeverityEnum: "info" | "warning" | "error";
         /**
+         * Since
+         * @description What is different now from an earlier answer by the same statement.
+         */
+        Since: {
+            /**
+             * As Of
+             * @description The instant that it was about.
+             * @default null
+             */
+            as_of: string | null;
+            /**
+             * Changed
+             * @description Rows of which something else than what tells them apart is different.
+             * @default 0
+             */
+            changed: number;
+            /**
+             * Come
+             * @description Rows that are new.
+             * @default 0
+             */
+            come: number;
+            /**
+             * Gone
+             * @description Rows that are no more.
+             * @default 0
+             */
+            gone: number;
+            /**
+             * Inquiry
+             * @description The earlier inquiry.
+             */
+            inquiry: string;
+            /**
+             * Said
+             * @description What is different, in words.
+             * @default
+             */
+            said: string;
+            /**
+             * Same
+             * @description Whether the rows are the same; null where they cannot be compared.
+             * @default null
+             */
+            same: boolean | null;
+        };
+        /**
          * EntryShape
          * @description A source was renamed, or has another title or password.
          */
@@ -7083,6 +7135,7 @@ export type ServiceStoppedEntry = components['schemas']['ServiceStoppedEntry'];
 export type ServiceStoppedFacts = components['schemas']['ServiceStoppedFacts'];
 export type SessionRequest = components['schemas']['SessionRequest'];
 export type SeverityEnum = components['schemas']['SeverityEnum'];
+export type Since = components['schemas']['Since'];
 export type SourceChangedEntry = components['schemas']['SourceChangedEntry'];
 export type SourceChangedFacts = components['schemas']['SourceChangedFacts'];
 export type SourceCheckedEntry = components['schemas']['SourceCheckedEntry'];

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // One inquiry as a leaf, read from the top: answer, grounds, trail.
 import { computed, ref, watchEffect } from 'vue'
+import { useRouter } from 'vue-router'
 import { api } from '../api/client'
 import type { TrailEvent } from '../api/types'
 import { ChartView, type Wish } from '../components/ChartView'
@@ -34,6 +35,12 @@ const { inquiry, events, writing, problem, reconnecting, load, resume } = useInq
 watchEffect(() => { if (inquiry.value) entitle(inquiry.value.standalone_question ?? inquiry.value.question) })
 const stopping = ref(false)
 const { problem: stopProblem, doing: stopCall } = useDoing()
+/** How it follows the one before it. */
+const linked = computed(() => {
+  const choice = inquiry.value?.choice ?? ''
+  if (choice === 'again') return ['run again:', 'the answer before']
+  return choice.startsWith('instead-') ? ['meant otherwise than', 'the one before'] : ['a reply to', 'what was asked back']
+})
 const sentence = computed(() => figuresIn(inquiry.value?.answer?.text ?? '', inquiry.value?.answer?.table))
 // Words of the question that a part of how it was understood stands for, while somebody points at it.
 const lit = ref<string[]>([])
@@ -67,6 +74,17 @@ const stage = computed(() => {
   if (last?.kind === 'found' && !last.facts.findings.length) return 'Nothing doubtful about the draft …'
   return (last && STAGES[last.kind]) ?? 'Waiting for its turn …'
 })
+
+// The statement of one's own answer, run once more: a new inquiry that says what is different.
+const router = useRouter()
+const mayRepeat = computed(() => !!inquiry.value?.answer && session.me?.person === inquiry.value.asked_by && session.me.scopes.includes('ask'))
+const { busy: repeating, problem: repeatProblem, doing: repeatCall } = useDoing()
+async function again(): Promise<void> {
+  await repeatCall('again', async () => {
+    const made = await api.choose(props.id, 'again')
+    await router.push({ name: 'leaf', params: { id: made.id } })
+  })
+}
 
 async function stop(): Promise<void> {
   // It stays so until the end comes.
@@ -114,8 +132,10 @@ async function stop(): Promise<void> {
         class="mt-2" :source="inquiry.source" :inquiry="inquiry.id" :follows="inquiry.follows" :choice="inquiry.choice"
       />
       <p class="mt-4 text-sm text-faint">
-        <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">came out the same in two ways · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · as of <span class="whitespace-nowrap">{{ instant(inquiry.as_of) }} UTC</span></template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ inquiry.choice.startsWith('instead-') ? 'meant otherwise than' : 'a reply to' }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ inquiry.choice.startsWith('instead-') ? 'the one before' : 'what was asked back' }}</RouterLink></template>
+        <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">came out the same in two ways · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · as of <span class="whitespace-nowrap">{{ instant(inquiry.as_of) }} UTC</span></template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ linked[0] }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ linked[1] }}</RouterLink></template>
+        <template v-if="mayRepeat"> · <button type="button" class="text-sea underline" :disabled="!!repeating" @click="again">{{ repeating ? 'Running …' : 'Run it again' }}</button></template>
       </p>
+      <Notice v-if="repeatProblem" class="mt-3" :title="repeatProblem.message" :hint="repeatProblem.hint" />
       <Notice v-if="stopProblem" class="mt-3" :title="stopProblem.message" :hint="stopProblem.hint" />
       <Notice v-if="reconnecting && inquiry.state !== 'ended'" class="mt-3" title="The connection was lost." hint="It is being tried again; the inquiry goes on meanwhile." />
     </section>

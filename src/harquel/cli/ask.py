@@ -65,8 +65,7 @@ def ask(
             write(client, inquiry.id, out)
     if strict and inquiry.trust == "caution":
         raise typer.Exit(exits.CAUTION)
-    reached = "held" if inquiry.state == "held" else str(inquiry.outcome)
-    raise typer.Exit(exits.BY_OUTCOME.get(reached, exits.BY_OUTCOME["failed"]))
+    raise typer.Exit(exits.of(inquiry))
 
 
 def _said(question: str, choice: str | None, follows: str | None) -> str:

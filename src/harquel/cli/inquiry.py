@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
 from typing import Annotated
 
 import typer
 from rich.text import Text
 
+from harquel.cli import exits
+from harquel.cli.ask import follow
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.layers import All, Grounds, Trail, layers
 from harquel.cli.leaf import console
 from harquel.cli.output import print_json, say, tell
 from harquel.cli.tables import FittingTable
 from harquel.cli.takeaway import Picture, form_of, write
-from harquel.client import Harquel, describing
+from harquel.client import Harquel, calls, describing
 
 inquiry = typer.Typer(
     no_args_is_help=True, add_completion=False, help="Look at earlier inquiries, stop one, or keep what one corrects."
@@ -80,6 +83,21 @@ def take_away(
     form_of(out)
     with connected(url, token) as client:
         write(client, key, out, picture)
+
+
+@inquiry.command()
+def again(
+    key: str, grounds: Grounds = False, trail: Trail = False, whole: All = False, url: Url = USUAL_URL,
+    token: TokenText = "", as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """Run the statement of an answer once more and say what is different; no model is asked."""
+    with connected(url, token) as client:
+        found, events = follow(client, calls.choose(key, "again", 0), live=sys.stderr.isatty() and not as_json)
+        if as_json:
+            print_json(found)
+        else:
+            console().print(layers(found, events, grounds or whole, trail or whole))
+    raise typer.Exit(exits.of(found))
 
 
 @inquiry.command()

@@ -118,6 +118,10 @@ class Harquel:
         """Replies to an inquiry that asked back, with the id of one of its choices: a new inquiry that follows it."""
         return self._settled(calls.choose(key, choice, wait_s), wait_s)
 
+    def again(self, key: str, wait_s: float = 120.0) -> Inquiry:
+        """Has the statement of an answer of one's own run once more; the new answer says what is different."""
+        return self.choose(key, "again", wait_s)
+
     def _settled(self, call: calls.Call[Inquiry], wait_s: float) -> Inquiry:
         deadline = time.monotonic() + wait_s
         found = self.send(call)

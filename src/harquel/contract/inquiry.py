@@ -34,7 +34,9 @@ class InquiryRequest(Input):
     follows: str | None = None
     """The id of the inquiry that this one follows."""
     choice: str | None = None
-    """The id of a reading that the inquiry in `follows` asked back about."""
+    """The id of a reading that the inquiry in `follows` asked back about, or offers instead; `again`: the statement of
+    its answer is run once more, and what it gives is held against what it gave then.
+    """
     as_of: dt.datetime | None = None
     """The instant that the question is about, instead of the source's own."""
     silence: list[str] = Field(default=[], max_length=20)

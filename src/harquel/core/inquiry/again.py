@@ -58,4 +58,3 @@ def run_again(course: Course) -> None:
     known = {caveat.rule for caveat in answer.caveats}
     answer.caveats = [*(Caveat(rule=r, message=m) for r, m in before.caveats if r not in known), *answer.caveats]
     inquiry.trust = "caution" if answer.caveats else before.trust
-    inquiry.again = None

@@ -104,6 +104,9 @@ def _carry(
         _fail(inquiry, "source-unreachable", error)
     except CoreError as error:
         _fail(inquiry, "internal", error)
+    if inquiry.state == "ended":
+        # Rows are kept once, with the answer that they belong to.
+        inquiry.again = None
     # A held inquiry is taken on later: what it took before counts too.
     timings = inquiry.timings
     here = (time.perf_counter() - started) * 1000

@@ -6,10 +6,13 @@ import secrets
 
 from harquel.contract import Inquiry, InquiryRequest, events
 from harquel.core.clock import utc_now
+from harquel.core.domain.again import Before
 from harquel.core.domain.findings import RETIRED, REVIEW_CODES
+from harquel.core.domain.inquiry import Answer
 from harquel.core.domain.inquiry import Inquiry as Asked
 from harquel.core.language import language_of
 from harquel.core.nearest import nearest
+from harquel.service.access.caller import Caller
 from harquel.service.asking import Overloaded
 from harquel.service.errors import ProblemError, records_trouble
 from harquel.service.ledger.append import append
@@ -21,6 +24,9 @@ from harquel.service.sources.finding import source_for
 from ..finding import find_inquiry
 from ..models import StoredInquiry
 from ..shapes import inquiry_of, inquiry_shape, shape_of
+
+AGAIN = "again"
+"""The choice of having the statement of an earlier answer run again."""
 
 
 @operation(
@@ -51,11 +57,12 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
             {"Retry-After": str(full.after_s)},
         ) from full  # fmt: skip
     # A reply is about the instant of the question that it decides.
-    now = source.now(request.as_of or (chosen.as_of if chosen else None))
+    before = _before(earlier, caller) if request.choice == AGAIN and earlier is not None else None
+    now = source.now(request.as_of or (chosen.as_of if chosen and before is None else None))
     inquiry = Asked(
         id=secrets.token_hex(8), state="queued", source=source.name, question=question, language=language_of(question),
         as_of=now, asked_by=caller.name, asked_at=utc_now(), follows=request.follows,
-        choice=request.choice, standalone_question=standalone, silenced=request.silence,
+        choice=request.choice, standalone_question=standalone, silenced=request.silence, again=before,
     )  # fmt: skip
 
     def store() -> str:
@@ -105,9 +112,9 @@ def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[s
             422, "choice-of-nothing", "A choice belongs to an inquiry that asked back.", "Name that inquiry in follows."
         )
     offered = _offered(earlier)
-    if not offered:
+    if not offered and request.choice != AGAIN:
         raise ProblemError(409, "not-asked", "That inquiry did not ask back.", "Leave choice out, or see how it ended.")
-    chosen = offered.get(request.choice)
+    chosen = offered.get(request.choice) if request.choice != AGAIN else ""
     if chosen is None:
         raise ProblemError(
             422, "choice-not-offered", f"{request.choice} was not offered.", f"Offered: {', '.join(offered)}."
@@ -117,7 +124,34 @@ def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[s
             422, "question-and-choice", "A choice decides the earlier question; here stands another.",
             "Leave the question out, or the choice.",
         )  # fmt: skip
-    return earlier.question, chosen
+    return earlier.question, chosen or earlier.standalone_question
+
+
+def _before(earlier: StoredInquiry, caller: Caller) -> Before:
+    """What its statement is held against once it has run again. Raises ProblemError: not one's own, no answer."""
+    if earlier.person_id != caller.person:
+        raise ProblemError(
+            403, "not-own-inquiry", "Only whoever asked has a statement run again.",
+            "Ask the question yourself: the answer is then yours.",
+        )  # fmt: skip
+    known = inquiry_of(earlier)
+    answer = known.answer
+    ran = [a for a in known.attempts if a.draft is not None and answer is not None and a.rewritten_sql == answer.sql]
+    if answer is None or not ran or ran[-1].draft is None:
+        raise ProblemError(409, "no-answer", "That inquiry has no answer that could be come to again.", "Ask it anew.")
+    draft = ran[-1].draft
+    kept = answer.table.rows or not answer.table.row_count
+    return Before(
+        inquiry=known.id, as_of=known.as_of, asked_at=known.asked_at, sql=draft.sql, explanation=draft.explanation,
+        model=draft.model, text=_without_since(answer), trust=known.trust,
+        caveats=[(c.rule, c.message) for c in answer.caveats], columns=[c.name for c in answer.table.columns],
+        rows=answer.table.rows if kept else None, cut=answer.table.cut_by is not None,
+    )  # fmt: skip
+
+
+def _without_since(answer: Answer) -> str:
+    """Its sentence, without what it said of one before it."""
+    return answer.text.removesuffix(answer.since.said).rstrip() if answer.since is not None else answer.text
 
 
 def _offered(earlier: StoredInquiry) -> dict[str, str]:
