@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from . import durations
@@ -28,6 +29,7 @@ class Wider:
     taken: set[int]
     used: set[int]
     intent: Intent
+    _of_values: Callable[[], list[str]]
     lasting: tuple[bool, list[int]] | None = None
 
     def take_durations(self) -> None:
@@ -187,5 +189,7 @@ class Wider:
                 return [column.table]
             if values:
                 grouped = {g.column.table for g in self.intent.groups if g.column is not None}
-                return [next((m.table for m in values if m.table in grouped), values[0].table)]
+                decided = [m.table for m in values if m.table in grouped]
+                # "Cancellations" of what? Of whatever can be; which is asked back.
+                return decided[:1] or self._of_values()
         return []
