@@ -53,6 +53,32 @@ PARTS = {
         "NOT customer.is_staff",
         "sailing.scheduled_departure",
     ],
+    # durations, never, rates, comparisons, ends
+    "average delay per route this year": [
+        "AVG((JULIANDAY(sailing.actual_departure) - JULIANDAY(sailing.scheduled_departure)) * 1440)",
+        "BY route.code",
+    ],
+    "how long do maintenance orders stay open on average": [
+        "AVG(JULIANDAY(maintenance_order.closed_on) - JULIANDAY(maintenance_order.opened_on))",
+    ],
+    "customers who never booked": ["NOT EXISTS (SELECT 1 FROM booking WHERE booking.customer_id = customer.id)"],
+    "no-show rate by channel": ["SUM(CASE WHEN booking.status = 'no_show' THEN 1 ELSE 0 END) / COUNT(booking.id)"],
+    "which routes are longer than average?": ["route.distance_nm > (SELECT AVG(distance_nm) FROM route)"],
+    "vessels with more than 200 passengers capacity": ["vessel.passenger_capacity > 200"],
+    "how many sailings from Quillhaven to Dunmarrow last week?": [
+        "harbour.id = route.from_harbour_id",
+        "to_harbour.id = route.to_harbour_id",
+        "harbour.name = 'Quillhaven'",
+        "to_harbour.name = 'Dunmarrow'",
+    ],
+    "when did Brightwater last leave Quillhaven?": ["MAX(sailing.actual_departure)", "route.from_harbour_id"],
+    "how many were cancelled last month and why": ["cancel_reason"],
+    # German, and slips of the hand
+    "how many bokings were made in august 2026?": ["COUNT(*)", "FROM booking WHERE"],
+    "Wie viele Buchungen wurden storniert?": ["COUNT(*)", "booking.status = 'cancelled'"],
+    "Welches Schiff verbraucht am meisten Treibstoff?": ["SUM(fuel_log.litres)", "DESC", "LIMIT 1"],
+    "längste Strecke": ["ORDER BY route.distance_nm DESC LIMIT 1"],
+    "Fahrten je Wochentag im Juli 2026": ["'%w'", "'2026-07-01'"],
     # rows by what an adjective says of them
     "Which ship is the oldest one still in service?": ["vessel.status = 'active'", "vessel.built_year ASC LIMIT 1"],
     "Which route is the longest?": ["ORDER BY route.distance_nm DESC LIMIT 1"],
