@@ -143,7 +143,7 @@ def charts(stage: Stage) -> None:
         for number, question in enumerate(DRAWN):
             images.append(Path(stage.folder) / f"chart-{number}.png")
             images[-1].write_bytes(client.take_away(client.ask(question, "ferries").id, "png"))
-    sheet = ["-tile", "2x3", "-geometry", "760x+12+12", "-gravity", "north", "-background", "#fffdf8"]
+    sheet = ["-tile", "2x3", "-geometry", "760x+12+12", "-gravity", "north", "-background", "#fffdf8", "-depth", "8"]
     subprocess.run(["montage", *map(str, images), *sheet, str(TARGET / "charts.png")], check=True)
 
 

@@ -28,6 +28,8 @@ def test_sentences() -> None:
     assert word(two, UNITS) == "July 2026, revenue 13.00 EUR; July 2025, revenue 14.00 EUR."
     three = table([["A", 3.0], ["B", 2.0], ["C", 1.0]], name, sum_)
     assert word(three, UNITS) == "3 rows: A, B, C."
+    again = table([["A", 1], ["A", 2], ["A", 3], ["B", 4], [None, 5]], ("name", "text", None), ("n", "integer", None))
+    assert word(again, UNITS) == "5 rows: A, B and 1 more."
     # Which comes first means nothing, and a number is no name.
     assert word(table([[n, 1.0] for n in "ABCDE"], name, sum_), UNITS, "de") == "5 Zeilen: A, B, C und 2 weitere."
     assert word(table([[1.0], [2.0], [3.0]], sum_), UNITS) == "3 rows."

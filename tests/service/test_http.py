@@ -350,6 +350,9 @@ def test_a_chart_is_drawn_from_kept_rows_for_whoever_may_read_them(http: httpx.C
     assert "<svg" in page
     assert "and 3 more that are not drawn" in page
     single = asked(http).json()
+    # Our own row limit is not on show; one that was asked for is.
+    assert single["answer"]["sql"] == f"{single['answer']['sql_shown']} LIMIT 1001"
+    assert (made["answer"]["sql"][-8:], made["answer"]["sql_shown"]) == (" LIMIT 5", "")
     nothing = http.get(f"inquiries/{single['id']}/chart").json()
     assert (nothing["chart"], nothing["spec"]) == (None, None)
     refused = http.get(f"inquiries/{single['id']}/file", params={"form": "svg"})

@@ -883,6 +883,12 @@ export interface components {
              * @description The statement that ran.
              */
             sql: string;
+            /**
+             * Sql Shown
+             * @description The same without the row limit that is ours and nobody asked for; empty where there is none.
+             * @default
+             */
+            sql_shown: string;
             /** @description The rows. */
             table: components["schemas"]["ResultTable"];
             /**

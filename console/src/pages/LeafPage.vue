@@ -44,6 +44,8 @@ const linked = computed(() => {
 const sentence = computed(() => figuresIn(inquiry.value?.answer?.text ?? '', inquiry.value?.answer?.table))
 // Words of the question that a part of how it was understood stands for, while somebody points at it.
 const lit = ref<string[]>([])
+// Our own row limit is not shown as if somebody had asked for it.
+const asRan = ref(false)
 // How the picture is drawn by now.
 const wish = ref<Wish>({})
 const wide = computed(() => (inquiry.value?.answer?.table.columns.length ?? 0) > 5)
@@ -167,7 +169,12 @@ async function stop(): Promise<void> {
             <SqlBlock :sql="answering!.draft!.sql" :marks="doubts" />
             <p class="mt-1 text-sm text-faint">Underlined: what the caveats are about.</p>
           </template>
-          <SqlBlock v-else :sql="inquiry.answer.sql" />
+          <template v-else>
+            <SqlBlock :sql="asRan || !inquiry.answer.sql_shown ? inquiry.answer.sql : inquiry.answer.sql_shown" />
+            <button v-if="inquiry.answer.sql_shown" type="button" class="mt-1 text-sm text-sea underline" @click="asRan = !asRan">
+              {{ asRan ? 'Without our row limit' : 'As it ran, with our row limit' }}
+            </button>
+          </template>
           <p v-if="inquiry.answer.explanation" class="mt-3 text-sm text-faint">
             The model on its draft: {{ inquiry.answer.explanation }}
           </p>

@@ -126,7 +126,7 @@ def grounds(inquiry: Inquiry) -> RenderableType:
         owner = f", owned by {measure.owner}" if measure.owner else ""
         head = f"Agreed measure {measure.name} (version {measure.version}{owner})"
         parts.append(Text.assemble((head + ": ", "dim"), measure.text) if measure.text else Text(head, "dim"))
-    parts.append(Padding(sql(answer.sql), (1, 0, 1, 2)))
+    parts.append(Padding(sql(answer.sql_shown or answer.sql), (1, 0, 1, 2)))
     if inquiry.second_opinion is not None:
         parts.append(_second(inquiry.second_opinion, inquiry.id))
     return Group(*parts)

@@ -103,6 +103,8 @@ class Answer(Shape):
     """Reasons for caution; empty when it is clear."""
     sql: str
     """The statement that ran."""
+    sql_shown: str = ""
+    """The same without the row limit that is ours and nobody asked for; empty where there is none."""
     read_back: str | None = None
     """What that statement does, in words, read from it."""
     lines: list[ReadLine] = []

@@ -32,10 +32,12 @@ def word(table: ResultTable, units: Units, language: str = "en") -> str:
         return _sentence(f"{_row(columns, rows[0], units)}; {_row(columns, rows[1], units)}")
     count = say(language, "rows-cut" if table.cut_by else "rows", n=f"{len(rows):,}")
     named = [n for n, column in enumerate(columns) if column.type == "text"]
-    called = [str(row[named[0]]) for row in rows[:_NAMED] if row[named[0]] is not None] if named else []
+    # A name that stands in several rows is said once.
+    told = list(dict.fromkeys(str(row[named[0]]) for row in rows if row[named[0]] is not None)) if named else []
+    called = told[:_NAMED]
     if not called or max(map(len, called)) > _LONGEST:
         return say(language, "rows-alone", rows=count)
-    more = len(rows) - len(called)
+    more = len(told) - len(called) + any(row[named[0]] is None for row in rows)
     if more:
         return say(language, "rows-named-more", rows=count, names=", ".join(called), more=f"{more:,}")
     return say(language, "rows-named", rows=count, names=", ".join(called))

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
+
+from sqlglot import exp
 
 from harquel.contract.charts import ChartWish
 from harquel.core.answers import cited_measures, decimals_of, lines_of, read_back, roles_of, units_of, word
@@ -21,6 +24,7 @@ from harquel.core.inquiry.repair import Candidate, by_weight
 from harquel.core.language.say import say
 from harquel.core.reading import Reading
 
+_OUR_LIMIT = re.compile(r" LIMIT \d+$")
 _READABLE = 140
 """Characters of a trace that still belongs into the sentence; longer ones hold whole queries."""
 
@@ -58,12 +62,22 @@ def fill_answer(
         inquiry.answer = Answer(
             text=f"{_sentence(course, table, told)}{_why_none(findings)}{_told(findings)}",
             caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
-            sql=ruled.statement.sql, read_back=read_back(statement, notes, language(course)),
+            sql=ruled.statement.sql, sql_shown=_without_our_limit(ruled),
+            read_back=read_back(statement, notes, language(course)),
             lines=lines_of(statement, notes, course.now, [m.name for m in measures], language(course)),
             explanation=candidate.said.explanation, table=table, measures=measures, chart=picture.chart,
             chart_note=picture.note,
         )  # fmt: skip
     inquiry.outcome, inquiry.trust = "answered", "caution" if doubtful else "clear"
+
+
+def _without_our_limit(ruled: TextRuling) -> str:
+    """The statement that ran without the limit that the guard wrote at its end; empty where it wrote none."""
+    assert ruled.statement is not None
+    if not isinstance(ruled.tree, exp.Query) or ruled.tree.args.get("limit") is not None:
+        return ""
+    shown = _OUR_LIMIT.sub("", ruled.statement.sql)
+    return shown if shown != ruled.statement.sql else ""
 
 
 def _read(course: Course, table: ResultTable, confirmed: Confirmed | None) -> Told | None:

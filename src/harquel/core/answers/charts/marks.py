@@ -142,7 +142,7 @@ def line(on: Drawing) -> dict[str, Any]:
         "axis": {"title": None, "format": form, "labelOverlap": True, "grid": False, "tickCount": 8},
     }  # fmt: skip
     over = {"x": when, "y": _figure(on, scale=scale), "color": _hue(on)}
-    several = {"shape": {k: v for k, v in _hue(on).items() if k != "scale"}} if _many(on) else {}
+    several = {"shape": _hue(on)} if _many(on) else {}
     layers: list[dict[str, Any]] = [
         {"transform": [{"filter": "!datum.open"}], "mark": {"type": "line", "strokeWidth": 2.5}, "encoding": over},
         {

@@ -19,8 +19,8 @@ from harquel.core.domain.inquiry import ResultColumn, ResultTable
 from harquel.core.language.say import say
 from harquel.core.language.when import bucket
 
-_LONGEST: Final = 90
-"""Characters of a name of the data."""
+_LONGEST: Final = 48
+"""Characters of a name of the data: more have no room, and cost whoever draws them seconds."""
 _REST: Final = 3
 """Places that are not drawn and named."""
 _FLAT: Final = 0.3

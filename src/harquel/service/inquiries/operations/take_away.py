@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import threading
+from typing import Any, Final
+
 from harquel.contract import ExportWish
 from harquel.core.answers.charts import redrawn
-from harquel.core.answers.charts.drawn import WIDTH, drawn
+from harquel.core.answers.charts.drawn import WIDTH, Image, drawn
 from harquel.core.answers.exports import File, exported
 from harquel.core.domain.inquiry import Inquiry
 from harquel.service.errors import ProblemError
@@ -15,7 +18,9 @@ from ..models import StoredInquiry
 from ..shapes import inquiry_of, shape_of
 from .draw import answer_of
 
-_IMAGES = {"svg": "image/svg+xml", "png": "image/png"}
+_DRAWING: Final = threading.BoundedSemaphore(2)
+_PATIENCE_S: Final = 5
+_IMAGES: Final = {"svg": "image/svg+xml", "png": "image/png"}
 
 
 @operation("inquiry.take-away", takes=ExportWish, about=INQUIRY)
@@ -36,7 +41,20 @@ def _within(inquiry: Inquiry, wish: ExportWish) -> bytes:
     if answer.chart is None:
         return b""
     found = redrawn(answer, wish, inquiry.language, width=WIDTH)
-    return drawn(found.spec, "svg") if found.spec is not None else b""
+    return _one_of_few(found.spec, "svg") if found.spec is not None else b""
+
+
+def _one_of_few(specification: dict[str, Any], image: Image) -> bytes:
+    """An image, while no more than a few are being drawn: a large one takes a processor for seconds."""
+    if not _DRAWING.acquire(timeout=_PATIENCE_S):
+        raise ProblemError(
+            429, "too-busy", "Too many pictures are being drawn.", "Try again in a few seconds.",
+            {"Retry-After": str(_PATIENCE_S)},
+        )  # fmt: skip
+    try:
+        return drawn(specification, image)
+    finally:
+        _DRAWING.release()
 
 
 def _image(inquiry: Inquiry, wish: ExportWish) -> File:
@@ -48,5 +66,5 @@ def _image(inquiry: Inquiry, wish: ExportWish) -> File:
             f"There is no picture of this answer. {found.note}".strip(),
             "Take its rows away instead.",
         )
-    content = drawn(found.spec, "svg" if wish.form == "svg" else "png")
+    content = _one_of_few(found.spec, "svg" if wish.form == "svg" else "png")
     return File(f"{inquiry.source}-{inquiry.id}.{wish.form}", _IMAGES[wish.form], content)
