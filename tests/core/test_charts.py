@@ -205,6 +205,14 @@ def test_a_kept_chart_is_drawn_otherwise_from_its_own_rows() -> None:
     assert redrawn(answer, ChartWish(figure=99, along=99, colour=99), "en").chart is not None
 
 
+def test_points_of_two_figures_alone_stay_points() -> None:
+    columns = [["eur", "number"], ["litres", "number"]]
+    answer = answer_of({"columns": columns, "rows": [[n * 1.5, n * n] for n in range(9)]})
+    assert answer.chart is not None
+    again = redrawn(answer, ChartWish(top=5), "en").chart
+    assert (answer.chart.kind, again and again.kind) == ("points", "points")
+
+
 def test_a_table_of_which_nothing_was_drawn_can_be_wished_for() -> None:
     answer = answer_of(by_name("all equal"))
     assert answer.chart is None

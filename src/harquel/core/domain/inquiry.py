@@ -12,7 +12,7 @@ from typing import Any, Literal
 
 from harquel.core.domain.again import Before, Since
 from harquel.core.domain.chart import Chart
-from harquel.core.domain.findings import Finding, Ruling, Verdict
+from harquel.core.domain.findings import Finding, Ruling
 from harquel.core.domain.understood import Offer, ReadLine, UnderstoodPart
 
 State = Literal["queued", "working", "held", "ended"]
@@ -391,21 +391,3 @@ class Inquiry:
     """What models read and wrote."""
     timings: Timings = field(default_factory=Timings)
     """Where the time went."""
-
-
-@dataclass(kw_only=True)
-class Reviewed:
-    """What guard and review say about a statement that was not run."""
-
-    verdict: Verdict
-    """Whether it might run."""
-    rulings: list[Ruling]
-    """What the guard decided."""
-    findings: list[Finding]
-    """What guard and review found."""
-    rewritten_sql: str | None = None
-    """What would run."""
-    read_back: str | None = None
-    """What it does, in words, read from it."""
-    dry_run: DryRun | None = None
-    """The plan, where the database was asked for it."""

@@ -6,8 +6,9 @@ import datetime as dt
 
 from harquel.core.answers import read_back
 from harquel.core.clock import utc_now
-from harquel.core.domain.inquiry import DryRun, Reviewed
+from harquel.core.domain.inquiry import DryRun
 from harquel.core.domain.person import NOBODY, Person
+from harquel.core.domain.reviewed import Reviewed
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.domain.terms import Terms
 from harquel.core.guard import rule_on_plan, rule_on_text

@@ -14,8 +14,8 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from harquel.contract.events import InquiryEvent
-from harquel.core.domain.inquiry import Reviewed
 from harquel.core.domain.person import Person
+from harquel.core.domain.reviewed import Reviewed
 from harquel.core.domain.statements import RuledStatement
 
 MOST_BYTES: Final = 256 * 1024 * 1024

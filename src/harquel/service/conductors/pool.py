@@ -23,8 +23,9 @@ import structlog
 from harquel.core.curation import Checked
 from harquel.core.domain import record
 from harquel.core.domain.events import Unwatched, Watcher
-from harquel.core.domain.inquiry import Inquiry, ProblemNote, Reviewed
+from harquel.core.domain.inquiry import Inquiry, ProblemNote
 from harquel.core.domain.person import NOBODY, Person
+from harquel.core.domain.reviewed import Reviewed
 from harquel.core.errors import Cancelled, ComputingError
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import LanguageModel

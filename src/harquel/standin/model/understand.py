@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 
-from .adjectives import RANKS, ending_in_iest, ranking_column
+from .adjectives import ending_in_iest
 from .around import compared_after, compared_before, function_before, superlative_stands
 from .english import AVERAGE, DAYS, EXTREME, LEAST, MOST, SHARE, UNITS, WEEKDAYS
 from .intent import Figure, Filter, Group, Intent, NotInData
@@ -59,7 +59,7 @@ class _Reader(Wider):
         self.spans = self.lexicon.spans(self.words, self.taken)
         self._covered()
         self.widen()
-        if not self._ranked_rows():
+        if not self.ranked_rows():
             self._groups()
             self._figures()
         self._remaining()
@@ -103,26 +103,6 @@ class _Reader(Wider):
         while index < len(self.words) and self.low[index] in ("the", "a", "an", "of", *more):
             index += 1
         return index
-
-    def _ranked_rows(self) -> bool:
-        """Whether rows of one table are wanted by what an adjective says of them: the three oldest."""
-        at = next((i for i, w in enumerate(self.low) if w in RANKS and superlative_stands(self.low, i)), None)
-        if at is not None and self.low[at] == "expensive" and self.low[max(0, at - 1)] not in MOST | LEAST:
-            at = None
-        named = [s for s in self.spans if s.of("table")]
-        if at is None or not named or any(s.of("measure") for s in self.spans):
-            return False
-        table = self.prompt.tables[named[0].of("table")[0].table]
-        if (column := ranking_column(self.low[at], table)) is None:
-            return False
-        self.intent.rows_of, self.intent.ranked_by = table.name, column
-        self.intent.ascending = RANKS[self.low[at]][1]
-        counts = [number(self.words[i]) for i in (at - 1, named[0].start - 1) if i >= 0]
-        one = self.words[named[0].end - 1].stem == self.low[named[0].end - 1]
-        self.intent.limit = next((c for c in counts if c), 1 if one else None)
-        self.intent.order_said |= {at, at - 1 if counts[0] else at, named[0].start - 1 if counts[-1] else at}
-        self._use_table(table.name)
-        return True
 
     def _groups(self) -> None:
         index = 0
@@ -296,14 +276,14 @@ class _Reader(Wider):
         said = tuple(i for i, w in enumerate(self.low) if w in ("many", "much"))
         if "much" in self.low and amounts:
             self.intent.figures.append(Figure(function="SUM", column=amounts[0], said=said))
-            self._use_table(table.name)
+            self.use_table(table.name)
         elif "much" in self.low or AVERAGE & set(self.low):
             raise NotInData("The schema holds no such figure.")
         elif self.intent.groups or self.intent.share or "many" in self.low:
             self.intent.figures.append(Figure(table=table.name, said=said))
         else:
             self.intent.rows_of = table.name
-            self._use_table(table.name)
+            self.use_table(table.name)
 
     def _tables_meant(self) -> list[str]:
         tables = [m.table for s in self.spans if s.start not in self.used for m in s.of("table")]
@@ -322,7 +302,7 @@ class _Reader(Wider):
         self.intent.instead = tables[1:]
         return tables
 
-    def _use_table(self, name: str) -> None:
+    def use_table(self, name: str) -> None:
         for span in self.spans:
             if any(m.table == name for m in span.of("table")):
                 self.used.add(span.start)

@@ -6,12 +6,13 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from . import durations
-from .adjectives import compared_column, ending_in_iest
+from .adjectives import RANKS, compared_column, ending_in_iest, ranking_column
+from .around import superlative_stands
 from .english import AVERAGE, EXTREME, LEAST, MOST, UNITS
 from .intent import Figure, Filter, Group, Intent, NotInData
 from .lexicon import Meaning, Span
 from .prompt import Column, Prompt, Table
-from .words import Token, root, stems
+from .words import Token, number, root, stems
 
 _LEAVING = frozenset("leave leaves left depart departed".split())
 _ARRIVING = frozenset("arrive arrives arrived reach reached".split())
@@ -30,6 +31,7 @@ class Wider:
     used: set[int]
     intent: Intent
     _of_values: Callable[[], list[str]]
+    use_table: Callable[[str], None]
     lasting: tuple[bool, list[int]] | None = None
 
     def take_durations(self) -> None:
@@ -129,6 +131,33 @@ class Wider:
             if column is not None and not self.intent.figures:
                 self.intent.figures.append(Figure(function="AVG", column=column, said=(at,)))
                 self.intent.ascending = False
+
+    # -- rows ------------------------------------------------------------------------------------
+
+    def ranked_rows(self) -> bool:
+        """Whether rows of one table are wanted by what an adjective says of them: the three oldest."""
+        at = self._ranking()
+        named = [s for s in self.spans if s.of("table")]
+        if at is None or not named or any(s.of("measure") for s in self.spans):
+            return False
+        table = self.prompt.tables[named[0].of("table")[0].table]
+        if (column := ranking_column(self.low[at], table)) is None:
+            return False
+        self.intent.rows_of, self.intent.ranked_by = table.name, column
+        self.intent.ascending = RANKS[self.low[at]][1]
+        counts = [number(self.words[i]) for i in (at - 1, named[0].start - 1) if i >= 0]
+        one = self.words[named[0].end - 1].stem == self.low[named[0].end - 1]
+        self.intent.limit = next((c for c in counts if c), 1 if one else None)
+        self.intent.order_said |= {at, at - 1 if counts[0] else at, named[0].start - 1 if counts[-1] else at}
+        self.use_table(table.name)
+        return True
+
+    def _ranking(self) -> int | None:
+        """The place of an adjective that ranks; "expensive" does with "most" before it."""
+        for at, word in enumerate(self.low):
+            if word in RANKS and superlative_stands(self.low, at):
+                return at if word != "expensive" or self.low[max(0, at - 1)] in MOST | LEAST else None
+        return None
 
     # -- groups ----------------------------------------------------------------------------------
 

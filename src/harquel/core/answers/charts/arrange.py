@@ -101,30 +101,40 @@ def _no_picture(seen: Seen, table: ResultTable) -> str:
 def _laid(seen: Seen, table: ResultTable, wish: ChartWish) -> _Laid | str:
     """Which column stands where; a message where that cannot be."""
     apart, figures = seen.apart, seen.figures
-    figure = next((c for c in figures if c.at == wish.figure), figures[0])
-    unit = table.columns[figure.at].unit
-    alike = [figure, *(c for c in figures if c is not figure and table.columns[c.at].unit == unit)][:_FIGURES]
-    # Asked for one of them, no other stands beside it.
-    beside = [figure] if wish.figure is not None else alike
     if seen.beside:
         return _Laid(None, None, figures)
     if not apart:
         return _Laid(None, None, figures[:2]) if len(figures) > 1 else "chart-one-column"
+    places = _places(apart, table, wish)
+    if places is None:
+        return "chart-many-columns"
+    along, colour = places
+    drawn = _wanted(figures, table, wish)
+    return _Laid(along, colour, drawn[:1] if colour is not None else drawn)
+
+
+def _wanted(figures: list[ChartColumn], table: ResultTable, wish: ChartWish) -> list[ChartColumn]:
+    """The figure that is wished for, alone; else the first and those of its unit."""
+    wished = next((c for c in figures if c.at == wish.figure), None)
+    if wished is not None:
+        return [wished]
+    unit = table.columns[figures[0].at].unit
+    return [c for c in figures if table.columns[c.at].unit == unit][:_FIGURES]
+
+
+def _places(
+    apart: list[ChartColumn], table: ResultTable, wish: ChartWish
+) -> tuple[ChartColumn, ChartColumn | None] | None:
+    """What the chart goes along, and what it is coloured by; None where those do not tell each row apart."""
     along = next((c for c in apart if c.at == wish.along), None)
-    colour = next((c for c in apart if c.at == wish.colour), None)
-    if colour is along:
-        colour = None
-    if len(apart) > 2 and (along is None or colour is None):
-        by_itself = next((c for c in apart if _unique(table, [c])), None)
-        if by_itself is None:
-            return "chart-many-columns"
-        along, colour = along or by_itself, None
-    along = along or next(iter(sorted((c for c in apart if c is not colour), key=lambda c: _rank(c, table))))
-    if not _unique(table, [along]):
-        colour = colour or next((c for c in apart if c is not along), None)
-        if colour is None or not _unique(table, [along, colour]):
-            return "chart-many-columns"
-    return _Laid(along, colour, [figure] if colour is not None else beside)
+    colour = next((c for c in apart if c.at == wish.colour and c is not along), None)
+    if along is None:
+        by_itself = next((c for c in apart if _unique(table, [c])), None) if len(apart) > 2 else None
+        along = by_itself or min((c for c in apart if c is not colour), key=lambda c: _rank(c, table))
+    if _unique(table, [along]):
+        return along, colour
+    colour = colour or next((c for c in apart if c is not along), None)
+    return (along, colour) if colour is not None and _unique(table, [along, colour]) else None
 
 
 def _rank(column: ChartColumn, table: ResultTable) -> tuple[int, int]:
@@ -171,23 +181,34 @@ def _dated(table: ResultTable, column: ChartColumn) -> bool:
 
 def _usual(seen: Seen, laid: _Laid, table: ResultTable, fits: list[ChartKind]) -> ChartKind | None:
     """What suits these rows best; None where a picture says nothing."""
-    figures = [[number(row[c.at]) for row in table.rows] for c in laid.figures]
     if laid.along is None:
         return "columns" if seen.beside else "points" if len(table.rows) >= _LEAST_OF_A_CLOUD else None
-    if all(len({*values}) < 2 for values in figures):
+    if all(len({number(row[c.at]) for row in table.rows}) < 2 for c in laid.figures):
         return None
     places = len({*_values(table, laid.along)})
     if "line" in fits and places >= _LEAST_OF_A_LINE and seen.order is None:
         return "line"
     if laid.colour is not None:
-        few = len({*_values(table, laid.colour)}) <= _FEW and places <= 2 * _COLOURS
-        return "bars" if few and laid.along.span is None else "grid" if "grid" in fits else None
-    if laid.along.span is not None and seen.order is None:
+        return _of_pairs(laid.along, laid.colour, table, fits)
+    # What is ranked stays in its order.
+    return "bars" if seen.order is not None else _of_places(seen, laid, table, fits, places)
+
+
+def _of_pairs(
+    along: ChartColumn, colour: ChartColumn, table: ResultTable, fits: list[ChartKind]
+) -> ChartKind | None:  # fmt: skip
+    """Few of both stand side by side, more are a grid."""
+    few = len({*_values(table, colour)}) <= _FEW and len({*_values(table, along)}) <= 2 * _COLOURS
+    return "bars" if few and along.span is None else "grid" if "grid" in fits else None
+
+
+def _of_places(seen: Seen, laid: _Laid, table: ResultTable, fits: list[ChartKind], places: int) -> ChartKind:
+    if laid.along is not None and laid.along.span is not None:
         return "columns"
-    if "parts" in fits and _PARTS[0] <= places <= _PARTS[1] and _share(laid, table) and seen.order is None:
+    if "parts" in fits and _PARTS[0] <= places <= _PARTS[1] and _share(laid, table):
         return "parts"
     two = len(seen.figures) > 1 and len(laid.figures) == 1
-    return "points" if two and "points" in fits and places >= _LEAST_OF_A_CLOUD and seen.order is None else "bars"
+    return "points" if two and "points" in fits and places >= _LEAST_OF_A_CLOUD else "bars"
 
 
 def _share(laid: _Laid, table: ResultTable) -> bool:

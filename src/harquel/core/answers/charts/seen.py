@@ -61,7 +61,8 @@ class Seen:
 def as_kept(chart: Chart) -> Seen:
     """As it was seen when the chart was made."""
     first = sorted(chart.columns, key=lambda c: c.at not in chart.figures)
-    return Seen(first, chart.title, "rows" if chart.order == "rows" else None, chart.whole, chart.along is None)
+    beside = chart.along is None and chart.kind != "points"
+    return Seen(first, chart.title, "rows" if chart.order == "rows" else None, chart.whole, beside)
 
 
 def as_they_are(table: ResultTable, language: str) -> Seen:
@@ -79,23 +80,33 @@ def as_read(told: Told) -> Seen:
         return Seen(seen.columns, seen.title, "rows" if reading.order else None)
     if not reading.per and len(table.rows) == 1:
         return _beside(told)
-    placed = [(at, per) for n, per in enumerate(reading.per) if (at := told.places.get(n)) is not None]
-    called = [first_up(names.per_what(per, told.language)) for _, per in placed]
-    apart = [
-        ChartColumn(at=at, label=label, figure=False, span=_span(table, at, per.unit))
-        for (at, per), label in zip(placed, called, strict=True)
-    ]
-    by = names.leading(reading)
-    places = sorted(range(len(reading.figures)), key=lambda n: n != by)
-    figures = [
-        ChartColumn(at=at, label=_label(told, n) or plain(table.columns[at].name), figure=True)
-        for n in places if (at := told.places.get(len(reading.per) + n)) is not None and _drawn(table, at)
-    ]  # fmt: skip
-    ranked = reading.top is not None or (bool(reading.order) and isinstance(reading.order[0].by, int))
+    apart, figures = _of_per(told), _of_figures(told)
     if not figures or len(apart) < len(reading.per):
         return as_they_are(table, told.language)
+    by = names.leading(reading)
     title = _headline(told, by) or _named([f.label for f in figures[:1]], [c.label for c in apart], told.language)
+    ranked = reading.top is not None or (bool(reading.order) and isinstance(reading.order[0].by, int))
     return Seen([*apart, *figures], title, "rows" if ranked else None, _whole(told, by))
+
+
+def _of_per(told: Told) -> list[ChartColumn]:
+    """What figures are given for each of."""
+    placed = [(at, per) for n, per in enumerate(told.reading.per) if (at := told.places.get(n)) is not None]
+    called = [first_up(names.per_what(per, told.language)) for _, per in placed]
+    return [
+        ChartColumn(at=at, label=label, figure=False, span=_span(told.table, at, per.unit))
+        for (at, per), label in zip(placed, called, strict=True)
+    ]
+
+
+def _of_figures(told: Told) -> list[ChartColumn]:
+    """The figures, that which it is about first."""
+    reading, table, by = told.reading, told.table, names.leading(told.reading)
+    return [
+        ChartColumn(at=at, label=_label(told, n) or plain(table.columns[at].name), figure=True)
+        for n in sorted(range(len(reading.figures)), key=lambda n: n != by)
+        if (at := told.places.get(len(reading.per) + n)) is not None and _drawn(table, at)
+    ]  # fmt: skip
 
 
 def _whole(told: Told, by: int) -> bool:
