@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import json
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -12,7 +13,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from harquel.core.answers.sentence import Told, sentence
+from harquel.contract.charts import ChartWish
+from harquel.core.answers.charts import arranged, as_read, specification
+from harquel.core.answers.sentence import Told, remark, sentence
 from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.inquiry import ResultColumn, ResultTable
 from harquel.core.language import language_of
@@ -21,7 +24,8 @@ from harquel.core.reading import Reading
 from harquel.core.reading.value import Time
 from harquel.testing.sources import demo_notes
 
-PAGE = read_yaml((Path(__file__).parents[1] / "data" / "sentences.yaml").read_text("utf-8"))
+DATA = Path(__file__).parents[1] / "data"
+PAGE = read_yaml((DATA / "sentences.yaml").read_text("utf-8"))
 NOTES = demo_notes()
 MEASURES = set(NOTES.measures)
 
@@ -79,8 +83,28 @@ def test_whatever_stands_in_the_rows_it_is_told_within_bounds_or_not_at_all(
     told = replace(told, reading=told.reading.model_copy(update={"during": tuple(map(Time.model_validate, times))}))
     said = sentence(told)
     assert said is None or (len(said) <= 600 and "\n" not in said)
+    assert len(remark(told)) <= 600
+    chart = arranged(as_read(told), told.table, ChartWish(), told.now, told.language).chart
+    assert chart is None or json.dumps(specification(chart, told.table, told.language), allow_nan=False)
 
 
 def test_every_message_is_there_in_every_language() -> None:
     known = {language: set(catalogue(language)._messages) for language in LANGUAGES}
     assert known["en"] == known["de"]
+
+
+@pytest.mark.parametrize(
+    "case", read_yaml((DATA / "remarks.yaml").read_text("utf-8")), ids=lambda c: str(c["rows"])[:60]
+)
+def test_what_is_worth_a_remark(case: dict[str, Any]) -> None:
+    figure = {"figure": case.get("figure", "count"), "words": "sailings", "of": "id" if "figure" in case else None}
+    per = {"words": "per thing", "column": "channel", "unit": case.get("per")}
+    reading = Reading.model_validate({"rows": "sailing", "figures": [figure], "per": [per], "top": case.get("top")})
+    table = ResultTable(
+        columns=[ResultColumn(name="a", type="text"), ResultColumn(name="n", type="integer")], rows=case["rows"],
+        row_count=len(case["rows"]),
+    )  # fmt: skip
+    now = dt.datetime.fromisoformat(PAGE["now"])
+    told = Told("", reading, table, {0: 0, 1: 1}, NOTES, now, "de" if "de" in case else "en")
+    assert remark(told) == case.get("de", case.get("says"))
+    assert remark(replace(told, table=replace(table, cut_by="rows"))) == ""

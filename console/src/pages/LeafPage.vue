@@ -122,6 +122,7 @@ async function stop(): Promise<void> {
           </button>
         </div>
       </div>
+      <p v-if="inquiry.answer?.remark" class="mt-2 max-w-[62ch] text-lg">{{ inquiry.answer.remark }}</p>
       <ul v-if="inquiry.answer?.caveats.length" class="mt-4 max-w-[62ch] space-y-1 border-l-4 border-signal pl-4">
         <li v-for="caveat in inquiry.answer.caveats" :key="caveat.rule">{{ caveat.message }}</li>
       </ul>

@@ -63,6 +63,7 @@ def headline(inquiry: Inquiry, question: bool) -> RenderableType:
     lines: list[RenderableType] = [asked, Text()] if question or inquiry.standalone_question else []
     if inquiry.answer is not None:
         lines.append(Text(inquiry.answer.text, style="bold"))
+        lines += [Text(inquiry.answer.remark)] if inquiry.answer.remark else []
     if inquiry.problem is not None:
         lines.append(Text(inquiry.problem.title, style="bold"))
         if inquiry.problem.hint:

@@ -101,6 +101,8 @@ class Answer(Shape):
     """The answer in a sentence, made by us from the rows."""
     caveats: list[Caveat] = []
     """Reasons for caution; empty when it is clear."""
+    remark: str = ""
+    """What the figures are worth a remark for: a gap, a step, a part that is most; empty where nothing is."""
     sql: str
     """The statement that ran."""
     sql_shown: str = ""

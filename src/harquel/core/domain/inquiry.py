@@ -156,6 +156,8 @@ class Answer:
     """The answer in a sentence, made by us from the rows."""
     caveats: list[Caveat] = field(default_factory=list)
     """Reasons for caution; empty when it is clear."""
+    remark: str = ""
+    """What the figures are worth a remark for: a gap, a step, a part that is most; empty where nothing is."""
     sql: str
     """The statement that ran."""
     sql_shown: str = ""

@@ -12,7 +12,7 @@ from sqlglot import exp
 from harquel.contract.charts import ChartWish
 from harquel.core.answers import cited_measures, decimals_of, lines_of, read_back, roles_of, units_of, word
 from harquel.core.answers.charts import Arranged, arranged, as_read, as_they_are
-from harquel.core.answers.sentence import Told, sentence
+from harquel.core.answers.sentence import Told, remark, sentence
 from harquel.core.answers.withheld import CODE as WITHHELD
 from harquel.core.answers.withheld import withheld_from
 from harquel.core.domain.findings import TOLD, Finding
@@ -60,6 +60,7 @@ def fill_answer(
         told = _read(course, table, confirmed)
         picture = _picture(course, table, told)
         inquiry.answer = Answer(
+            remark=remark(told) if told is not None else "",
             text=f"{_sentence(course, table, told)}{_why_none(findings)}{_told(findings)}",
             caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
             sql=ruled.statement.sql, sql_shown=_without_our_limit(ruled),

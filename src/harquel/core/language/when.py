@@ -152,3 +152,15 @@ def follows(before: dt.datetime | None, at: dt.datetime | None, unit: str) -> bo
 def under_way(start: dt.datetime | None, unit: str, now: dt.datetime) -> bool:
     """Whether a unit that begins there has not ended."""
     return start is not None and start <= now.replace(tzinfo=None) < _after(start, _STEPS[unit])
+
+
+def step_on(at: dt.datetime, unit: str) -> dt.datetime:
+    """Where the next unit begins."""
+    return _after(at, _STEPS[unit])
+
+
+def named_unit(at: dt.datetime, unit: str, language: str) -> str:
+    """A unit that begins there, by its name."""
+    if unit == "quarter":
+        return say(language, "quarter", number=(at.month + 2) // 3, year=str(at.year))
+    return named(at, "day" if unit == "week" else unit, language)

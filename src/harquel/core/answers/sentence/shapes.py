@@ -23,7 +23,7 @@ from harquel.core.language.when import bucket, follows, period, under_way
 from harquel.core.reading import Reading
 from harquel.core.reading.value import Condition, Figure, Per, Time
 
-_TRENDS: Final = frozenset({"year", "quarter", "month", "week", "day"})
+TRENDS: Final = frozenset({"year", "quarter", "month", "week", "day"})
 _LEAST_OF_A_TREND: Final = 3
 _NAMED: Final = 3
 """Things of a list that are named."""
@@ -221,34 +221,45 @@ def _name(value: Any) -> str:
 
 
 @dataclass(frozen=True)
-class _Group:
+class Group:
+    """One thing or time, and its figure."""
+
     name: str
     value: Any
     begins: dt.datetime | None = None
 
     @property
     def worth(self) -> Any:
+        """The figure as a number."""
         return number(self.value)
 
 
 def _groups(told: Told) -> str | None:
     reading = told.reading
     by = names.leading(reading)
-    found = told.figure(by)
-    called = _called(told)
-    if found is None or called is None or by >= len(reading.figures):
+    found = groups_of(told)
+    if found is None:
         return None
-    column, values = found
-    groups = [_Group(name, value, begins) for (name, begins), value in zip(called, values, strict=True)]
-    if any(group.worth is None for group in groups):
-        return None
+    column, groups = found
     what = told.headline(reading.figures[by])
     # The best of the months are no course of time.
     chosen = reading.top is not None or (bool(reading.order) and isinstance(reading.order[0].by, int))
     unit = reading.per[0].unit if len(reading.per) == 1 else None
-    if unit in _TRENDS and not chosen:
+    if unit in TRENDS and not chosen:
         return _trend(told, groups, what, column, str(unit))
     return _ranking(told, groups, what, column)
+
+
+def groups_of(told: Told) -> tuple[ResultColumn, list[Group]] | None:
+    """The figure that a result is about for each thing or time; None where a name or a figure of it is missing."""
+    by = names.leading(told.reading)
+    if not told.reading.per or by >= len(told.reading.figures):
+        return None
+    found, called = told.figure(by), _called(told)
+    if found is None or called is None:
+        return None
+    groups = [Group(name, value, begins) for (name, begins), value in zip(called, found[1], strict=True)]
+    return None if any(group.worth is None for group in groups) else (found[0], groups)
 
 
 def _called(told: Told) -> list[tuple[str, dt.datetime | None]] | None:
@@ -269,7 +280,7 @@ def _key(told: Told, per: Per, value: Any) -> tuple[str, dt.datetime | None]:
     return _name(text), at
 
 
-def _ranking(told: Told, groups: list[_Group], what: str, column: ResultColumn) -> str:
+def _ranking(told: Told, groups: list[Group], what: str, column: ResultColumn) -> str:
     language, order = told.language, told.reading.order
     down = not order or order[0].descending
     ranked = sorted(groups, key=lambda g: g.worth, reverse=down)
@@ -295,12 +306,12 @@ def _ranking(told: Told, groups: list[_Group], what: str, column: ResultColumn) 
     return f"{said} {told.say(other, all=count, name=last.name, value=shown(last.value, column, language))}"
 
 
-def _all_named(level: list[_Group]) -> str:
+def _all_named(level: list[Group]) -> str:
     """Groups that are level, the first few by name."""
     return ", ".join(g.name for g in level[:_NAMED]) + (", …" if len(level) > _NAMED else "")
 
 
-def _trend(told: Told, groups: list[_Group], what: str, column: ResultColumn, unit: str) -> str | None:
+def _trend(told: Told, groups: list[Group], what: str, column: ResultColumn, unit: str) -> str | None:
     language = told.language
     if any(g.begins is None for g in groups):
         return None
@@ -328,7 +339,7 @@ def _trend(told: Told, groups: list[_Group], what: str, column: ResultColumn, un
     return said
 
 
-def _step(told: Told, before: _Group, last: _Group, column: ResultColumn) -> str:
+def _step(told: Told, before: Group, last: Group, column: ResultColumn) -> str:
     way = {"more": "trend-up", "less": "trend-down", "level": "trend-level"}[_way(last.value, before.value)]
     gap = apart(last.value, before.value, column, told.language)
     return told.say(way, difference=gap, last=last.name, before=before.name)

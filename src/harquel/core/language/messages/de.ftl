@@ -130,3 +130,13 @@ since-moved = { $count ->
 since-more = { $name } { $now }, { $by } mehr als damals ({ $then })
 since-less = { $name } { $now }, { $by } weniger als damals ({ $then })
 since-else = { $name } { $now }, damals { $then }
+
+# Eine Anmerkung, wo die Zahlen eine hergeben.
+remark-gap = { $count ->
+    [one] Für { $names } gibt es nichts.
+   *[other] Für { $n } der Zeiten dazwischen gibt es nichts: { $names }.
+}
+remark-step-up = Der größte Schritt ist der von { $before } zu { $last }: { $difference } mehr.
+remark-step-down = Der größte Schritt ist der von { $before } zu { $last }: { $difference } weniger.
+remark-most = { $name } allein macht { $share } % von allem aus.
+remark-far = { $name } liegt weit vom Rest entfernt: Die Hälfte aller liegt zwischen { $low } und { $high }.

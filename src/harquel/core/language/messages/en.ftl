@@ -135,3 +135,13 @@ since-moved = { $count ->
 since-more = { $name } { $now }, { $by } more than then ({ $then })
 since-less = { $name } { $now }, { $by } less than then ({ $then })
 since-else = { $name } { $now }, then { $then }
+
+# A remark, where the figures hold one.
+remark-gap = { $count ->
+    [one] There is nothing for { $names }.
+   *[other] There is nothing for { $n } of the times between: { $names }.
+}
+remark-step-up = The largest step is from { $before } to { $last }: { $difference } more.
+remark-step-down = The largest step is from { $before } to { $last }: { $difference } less.
+remark-most = { $name } alone is { $share } % of all.
+remark-far = { $name } stands far from the rest: half of all lie between { $low } and { $high }.
