@@ -874,6 +874,12 @@ export interface components {
              */
             read_back: string | null;
             /**
+             * Remark
+             * @description What the figures are worth a remark for: a gap, a step, a part that is most; empty where nothing is.
+             * @default
+             */
+            remark: string;
+            /**
              * @description What is different from the earlier answer whose statement ran again; null for any other.
              * @default null
              */
