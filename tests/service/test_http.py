@@ -371,6 +371,7 @@ def test_an_old_answer_again_says_what_is_different_without_a_model(
         assert same.answer.since is not None
         assert (same.trust, same.answer.since.same, same.follows) == ("clear", True, earned.id)
         assert same.answer.text == f"{earned.answer.text} {same.answer.since.said}"
+        assert same.answer.chart == earned.answer.chart
         assert [e.kind for e in client.events(same.id)] == ["accepted", "ruled", "planned", "ruled", "ran", "ended"]
         assert (same.usage.prompt_tokens, same.attempts[0].rewritten_sql) == (0, earned.answer.sql)
         with closing(sqlite3.connect(tmp_path / "ferries.db")) as ferries, ferries:

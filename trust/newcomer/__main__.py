@@ -32,6 +32,7 @@ SETS: Final = ("questions", "later")
 SIMULATED: Final = "simulated model"
 """What the word of a model says that does not know something."""
 LEAST: Final = 60
+"""Of the eighty that have to be right."""
 _WIDEST: Final = 9
 
 

@@ -37,7 +37,8 @@ let view: Result | undefined
 
 const figures = computed(() => props.chart.columns.filter((column) => column.figure))
 const apart = computed(() => props.chart.columns.filter((column) => !column.figure))
-const counted = computed(() => shown.value.kind === 'bars' || (shown.value.kind === 'columns' && apart.value.length > 0))
+// Times are drawn all.
+const counted = computed(() => (shown.value.kind === 'bars' || shown.value.kind === 'columns') && shown.value.order !== 'natural' && apart.value.length > 0)
 /** Of what it will take, so that nothing below it jumps. */
 const height = computed(() => {
   const { kind, top, colour } = props.chart

@@ -6,6 +6,8 @@ import datetime as dt
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from harquel.core.domain.chart import Chart
+
 
 @dataclass(kw_only=True)
 class Since:
@@ -45,6 +47,10 @@ class Before:
     """The model that drafted it."""
     text: str = ""
     """The answer in a sentence."""
+    remark: str = ""
+    """What its figures were worth a remark for."""
+    chart: Chart | None = None
+    """What was drawn of it."""
     trust: Literal["clear", "caution"] | None = None
     """How it went out."""
     caveats: list[tuple[str, str]] = field(default_factory=list)

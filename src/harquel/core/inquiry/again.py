@@ -53,7 +53,10 @@ def run_again(course: Course) -> None:
     assert answer is not None
     answer.since = since(before, answer.table, language(course))
     if answer.since.same:
-        answer.text = before.text
+        answer.text, answer.remark = before.text, before.remark
+    if answer.since.same is not None:
+        # The same columns: what was seen in them by the reading holds.
+        answer.chart = before.chart or answer.chart
     answer.text = f"{answer.text} {answer.since.said}"
     known = {caveat.rule for caveat in answer.caveats}
     answer.caveats = [*(Caveat(rule=r, message=m) for r, m in before.caveats if r not in known), *answer.caveats]

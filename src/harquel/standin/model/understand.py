@@ -71,7 +71,9 @@ class _Reader(Wider):
     def _times(self) -> None:
         for period, start, end in find_periods(self.words, self.prompt.now):
             self.intent.periods.append(period)
-            self.intent.periods_said.append(with_those_before(self.low, start, end, ("in", "during", "of")))
+            self.intent.periods_said.append(
+                with_those_before(self.low, start, end, ("in", "during", "of", "year", "month"))
+            )
             self.taken |= set(range(start, end))
         for index, word in enumerate(self.words):
             if word.stem in WEEKDAYS:

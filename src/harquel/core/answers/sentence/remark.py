@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import datetime as dt
 from decimal import Decimal
+from itertools import pairwise
 from statistics import median, quantiles
 from typing import Final
 
@@ -69,7 +70,7 @@ def _step(told: Told, going: list[Group], unit: str, column: ResultColumn) -> st
     """The largest change from one time to the next, where the others are small beside it."""
     done = [g for g in going if not under_way(g.begins, unit, told.now)]
     steps = [
-        (abs(two.worth - one.worth), one, two) for one, two in zip(done, done[1:], strict=False)
+        (abs(two.worth - one.worth), one, two) for one, two in pairwise(done)
         if follows(one.begins, two.begins, unit)
     ]  # fmt: skip
     if len(done) < _LEAST or len(steps) < _LEAST - 1:

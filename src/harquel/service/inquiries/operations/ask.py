@@ -143,7 +143,8 @@ def _before(earlier: StoredInquiry, caller: Caller) -> Before:
     kept = answer.table.rows or not answer.table.row_count
     return Before(
         inquiry=known.id, as_of=known.as_of, asked_at=known.asked_at, sql=draft.sql, explanation=draft.explanation,
-        model=draft.model, text=_without_since(answer), trust=known.trust,
+        model=draft.model, text=_without_since(answer), remark=answer.remark,
+        chart=answer.chart, trust=known.trust,
         caveats=[(c.rule, c.message) for c in answer.caveats], columns=[c.name for c in answer.table.columns],
         rows=answer.table.rows if kept else None, cut=answer.table.cut_by is not None,
     )  # fmt: skip
