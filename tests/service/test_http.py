@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import io
 import json
-import sqlite3
 import time
 import uuid
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -330,72 +328,3 @@ def test_an_answer_is_taken_away_as_a_file_by_whoever_may_read_it(http: httpx.Cl
     refused = asked(http, question="Delete every booking").json()
     none = http.get(f"inquiries/{refused['id']}/file")
     assert (none.status_code, none.json()["type"]) == (409, "/problems/no-answer")
-
-
-def test_a_chart_is_drawn_from_kept_rows_for_whoever_may_read_them(http: httpx.Client) -> None:
-    made = asked(http, question="Which five routes earned most this year?").json()
-    assert (made["answer"]["chart"]["kind"], made["answer"]["chart"]["figures"]) == ("bars", [1])
-    where = f"inquiries/{made['id']}/chart"
-    drawing = http.get(where, params={"say": "as columns, only the top 3", "dark": "1"}).json()
-    assert (drawing["chart"]["kind"], drawing["chart"]["top"], drawing["note"]) == ("columns", 3, "")
-    assert [v["x"] for v in drawing["spec"]["data"]["values"]] == [
-        row[0] for row in made["answer"]["table"]["rows"][:3]
-    ]
-    assert "is not understood" in http.get(where, params={"say": "with sparkles"}).json()["note"]
-    for wrong in ({"kind": "cake"}, {"top": "0"}, {"top": "101"}, {"say": "x" * 201}, {"colour": "-1"}):
-        assert http.get(where, params=wrong).status_code == 422
-    image = http.get(f"inquiries/{made['id']}/file", params={"form": "png", "kind": "columns"})
-    assert (image.headers["content-type"], image.content[:4]) == ("image/png", b"\x89PNG")
-    page = http.get(f"inquiries/{made['id']}/file", params={"form": "html", "top": "2"}).text
-    assert "<svg" in page
-    assert "and 3 more that are not drawn" in page
-    single = asked(http).json()
-    # Our own row limit is not on show; one that was asked for is.
-    assert single["answer"]["sql"] == f"{single['answer']['sql_shown']} LIMIT 1001"
-    assert (made["answer"]["sql"][-8:], made["answer"]["sql_shown"]) == (" LIMIT 5", "")
-    nothing = http.get(f"inquiries/{single['id']}/chart").json()
-    assert (nothing["chart"], nothing["spec"]) == (None, None)
-    refused = http.get(f"inquiries/{single['id']}/file", params={"form": "svg"})
-    assert (refused.status_code, refused.json()["type"]) == (409, "/problems/no-picture")
-    assert http.get("inquiries/nothing/chart").status_code == 404
-
-
-def test_an_old_answer_again_says_what_is_different_without_a_model(
-    new_stage: Callable[..., Stage], tmp_path: Path
-) -> None:
-    with new_stage(tmp_path) as own, Harquel(own.url, own.token) as client:
-        earned = client.ask("Which five routes earned most this year?", "ferries")
-        assert earned.answer is not None
-        same = client.again(earned.id)
-        assert same.answer is not None
-        assert same.answer.since is not None
-        assert (same.trust, same.answer.since.same, same.follows) == ("clear", True, earned.id)
-        assert same.answer.text == f"{earned.answer.text} {same.answer.since.said}"
-        assert same.answer.chart == earned.answer.chart
-        assert [e.kind for e in client.events(same.id)] == ["accepted", "ruled", "planned", "ruled", "ran", "ended"]
-        assert (same.usage.prompt_tokens, same.attempts[0].rewritten_sql) == (0, earned.answer.sql)
-        with closing(sqlite3.connect(tmp_path / "ferries.db")) as ferries, ferries:
-            of_route = (
-                "SELECT b.id FROM booking b JOIN sailing s ON s.id = b.sailing_id JOIN route r ON r.id = s.route_id"
-            )
-            ferries.execute(
-                f"UPDATE booking SET total_cents = total_cents + 100 WHERE id IN ({of_route} WHERE r.code = 'QH-GS' "
-                "AND b.status = 'confirmed')"
-            )
-        changed = client.again(same.id)
-        assert changed.answer is not None
-        assert changed.answer.since is not None
-        assert (changed.answer.since.same, changed.answer.since.changed) == (False, 1)
-        assert "QH-GS: revenue 32,9" in changed.answer.text
-        assert "more than then (32,305.30 EUR)" in changed.answer.text
-        assert client.verify_ledger().intact
-        other = client.create_token("desk", "Rhea Quist", ["ferries"], ["ask", "audit"]).secret
-        refused = client.ask("Delete every booking", "ferries")
-        for token, key, status, problem in (
-            (other, earned.id, 403, "not-own-inquiry"), (own.token, refused.id, 409, "no-answer"),
-        ):  # fmt: skip
-            said = httpx.post(
-                f"{own.url}/api/v1/inquiries", json={"follows": key, "choice": "again"},
-                headers={"Authorization": f"Bearer {token}"},
-            )  # fmt: skip
-            assert (said.status_code, said.json()["type"]) == (status, f"/problems/{problem}")
