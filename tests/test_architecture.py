@@ -24,7 +24,8 @@ LAYERS = (
 )  # fmt: skip
 # The same for the way of a question.
 STEPS = (
-    "conduct", "again", "review_only", "second_opinion", "understood", "meant", "alike", "called", "summed_up",
+    "conduct", "again", "deliver", "review_only", "second_opinion", "understood", "meant", "alike", "called",
+    "summed_up",
     "other_names", "what_differs", "answer", "doubt", "run", "course", "source", "repair", "phases", "endings",
     "open_point",
 )  # fmt: skip

@@ -28,6 +28,7 @@ UP = (
     )),
     say.WantCatalog(refreshed=True), say.WantExamples(), say.WantGrant(table="a.b"), say.WantAccount(), COMPLETION,
     say.WantCompletions(calls=[COMPLETION, COMPLETION]), RUN, say.WantStatements(wanted=[RUN]), say.Done(),
+    say.WantDelivery(statement=RUN.statement, within_s=9),
     say.Failed(error="SandboxError", message="no", fault="time", where="there"),
 )  # fmt: skip
 DOWN = (

@@ -98,7 +98,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The answer of an inquiry as a file, with what it stands on: CSV, JSON, a workbook, Markdown, a page of HTML; or its chart as SVG or PNG. */
+        /** @description The answer of an inquiry as a file, with what it stands on: CSV, JSON, JSON Lines, a workbook, Markdown, a page of HTML; its chart as SVG or PNG; or the whole result that was written to a file, which goes on record. */
         get: operations["inquiry_take-away"];
         put?: never;
         post?: never;
@@ -849,6 +849,11 @@ export interface components {
              * @default
              */
             chart_note: string;
+            /**
+             * @description The file with all rows, where that was wanted; `table` then holds the first of them.
+             * @default null
+             */
+            delivery: components["schemas"]["Delivery"] | null;
             /**
              * Explanation
              * @description What the model says of its draft.
@@ -2140,6 +2145,150 @@ export interface components {
             share: number;
         };
         /**
+         * EntryShape
+         * @description The statement has run, and all that it gave was written to a file. Its texts: sql.
+         */
+        DeliveredEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["DeliveredFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "delivered";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * Delivered
+         * @description The statement has run, and all that it gave was written to a file.
+         */
+        DeliveredFacts: {
+            /**
+             * Bytes
+             * @description The size of the values as text.
+             * @default 0
+             */
+            bytes: number;
+            /**
+             * Cut By
+             * @description The limit that cut the result; null: it is whole.
+             * @default null
+             */
+            cut_by: ("rows" | "bytes") | null;
+            /**
+             * Digest
+             * @description SHA-256 of the file, in hexadecimal.
+             * @default
+             */
+            digest: string;
+            /**
+             * Duty
+             * @description What it was done for, when not for the answer itself.
+             * @default
+             */
+            duty: string;
+            /**
+             * Elapsed Ms
+             * @description Milliseconds that it took in the database.
+             * @default 0
+             */
+            elapsed_ms: number;
+            /**
+             * Number
+             * @description The attempt that it belongs to, counted from one; 0: none.
+             * @default 0
+             */
+            number: number;
+            /**
+             * Row Count
+             * @description Rows that were written.
+             * @default 0
+             */
+            row_count: number;
+        };
+        /**
+         * Delivering
+         * @description How far a delivery under way has come.
+         */
+        Delivering: {
+            /**
+             * Bytes
+             * @description Their size as text.
+             */
+            bytes: number;
+            /**
+             * Rows
+             * @description Rows that have been written so far.
+             */
+            rows: number;
+        };
+        /**
+         * Delivery
+         * @description A whole result as a file, see `GET inquiries/{id}/file` with `form` csv or jsonl.
+         */
+        Delivery: {
+            /**
+             * Bytes
+             * @description The size of their values as text.
+             */
+            bytes: number;
+            /**
+             * Cut By
+             * @description The limit of deliveries that cut it; null: it is whole.
+             * @default null
+             */
+            cut_by: ("rows" | "bytes") | null;
+            /**
+             * Digest
+             * @description SHA-256 of the file, a JSON array for each row, in hexadecimal.
+             * @default
+             */
+            digest: string;
+            /**
+             * Rows
+             * @description How many rows are in it.
+             */
+            rows: number;
+            /**
+             * Until
+             * @description When the file is deleted.
+             * @default null
+             */
+            until: string | null;
+        };
+        /**
          * Difference
          * @description A stored thing that is not what the ledger says of it: an inquiry, a token or a document.
          */
@@ -3113,6 +3262,64 @@ export interface components {
             };
         };
         /**
+         * EntryShape
+         * @description The file with a whole result is no more.
+         */
+        FileDeletedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["FileDeletedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "file-deleted";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * FileDeleted
+         * @description The file with a whole result is no more.
+         */
+        FileDeletedFacts: {
+            /**
+             * Why
+             * @description `expired`, or that it was never finished: `unfinished`.
+             * @default
+             */
+            why: string;
+        };
+        /**
          * Finding
          * @description One observation on a draft or a result; start and end are code points of the draft.
          */
@@ -3376,6 +3583,11 @@ export interface components {
              */
             clarify: components["schemas"]["Clarify"] | null;
             /**
+             * @description While all rows of an answer are being written to a file: how far that has come.
+             * @default null
+             */
+            delivering: components["schemas"]["Delivering"] | null;
+            /**
              * Follows
              * @description The id of the inquiry that it follows.
              * @default null
@@ -3474,7 +3686,7 @@ export interface components {
             usage: components["schemas"]["Usage"];
         };
         /** @description What the stream of an inquiry tells. */
-        InquiryEntry: components["schemas"]["BriefedEntry"] | components["schemas"]["AskedBackEntry"] | components["schemas"]["PromptedEntry"] | components["schemas"]["RepliedEntry"] | components["schemas"]["RuledEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["PlannedEntry"] | components["schemas"]["RanEntry"] | components["schemas"]["StumbledEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["AcceptedEntry"] | components["schemas"]["WasHeldEntry"] | components["schemas"]["ReleasedEntry"] | components["schemas"]["TurnedDownEntry"] | components["schemas"]["CancelAskedEntry"] | components["schemas"]["EndedEntry"] | components["schemas"]["StarterTriedEntry"];
+        InquiryEntry: components["schemas"]["BriefedEntry"] | components["schemas"]["AskedBackEntry"] | components["schemas"]["PromptedEntry"] | components["schemas"]["RepliedEntry"] | components["schemas"]["RuledEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["PlannedEntry"] | components["schemas"]["RanEntry"] | components["schemas"]["StumbledEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["DeliveredEntry"] | components["schemas"]["AcceptedEntry"] | components["schemas"]["WasHeldEntry"] | components["schemas"]["ReleasedEntry"] | components["schemas"]["TurnedDownEntry"] | components["schemas"]["CancelAskedEntry"] | components["schemas"]["EndedEntry"] | components["schemas"]["StarterTriedEntry"] | components["schemas"]["TakenAwayEntry"] | components["schemas"]["FileDeletedEntry"];
         /**
          * InquiryLine
          * @description One line in the list of inquiries.
@@ -3557,7 +3769,7 @@ export interface components {
             as_of: string | null;
             /**
              * Choice
-             * @description The id of a reading that the inquiry in `follows` asked back about, or offers instead; `again`: the statement of its answer is run once more, and what it gives is held against what it gave then.
+             * @description The id of a reading that the inquiry in `follows` asked back about, or offers instead; `again`: the statement of its answer is run once more, and what it gives is held against what it gave then; `whole`: all that it gives is written to a file, as far as the source's policy lets it.
              * @default null
              */
             choice: string | null;
@@ -6245,6 +6457,70 @@ export interface components {
             number: number;
         };
         /**
+         * EntryShape
+         * @description Somebody takes the file with a whole result away.
+         */
+        TakenAwayEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["TakenAwayFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "taken-away";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * TakenAway
+         * @description Somebody takes the file with a whole result away.
+         */
+        TakenAwayFacts: {
+            /**
+             * Form
+             * @description The form that it is taken in.
+             * @default
+             */
+            form: string;
+            /**
+             * Token
+             * @description The token that it is taken with.
+             * @default null
+             */
+            token: number | null;
+        };
+        /**
          * Timings
          * @description Where the time went, in milliseconds; `own_ms` is total minus queue, model and database.
          */
@@ -7038,6 +7314,10 @@ export type ColumnEdit = components['schemas']['ColumnEdit'];
 export type ComparedEntry = components['schemas']['ComparedEntry'];
 export type ComparedFacts = components['schemas']['ComparedFacts'];
 export type CoverageShape = components['schemas']['CoverageShape'];
+export type DeliveredEntry = components['schemas']['DeliveredEntry'];
+export type DeliveredFacts = components['schemas']['DeliveredFacts'];
+export type Delivering = components['schemas']['Delivering'];
+export type Delivery = components['schemas']['Delivery'];
 export type Difference = components['schemas']['Difference'];
 export type DocumentChangedEntry = components['schemas']['DocumentChangedEntry'];
 export type DocumentChangedFacts = components['schemas']['DocumentChangedFacts'];
@@ -7069,6 +7349,8 @@ export type ExamplesImportedFacts = components['schemas']['ExamplesImportedFacts
 export type ExampleState = components['schemas']['ExampleState'];
 export type ExplainedPolicy = components['schemas']['ExplainedPolicy'];
 export type ExplainRequest = components['schemas']['ExplainRequest'];
+export type FileDeletedEntry = components['schemas']['FileDeletedEntry'];
+export type FileDeletedFacts = components['schemas']['FileDeletedFacts'];
 export type Finding = components['schemas']['Finding'];
 export type ForeignKeyShape = components['schemas']['ForeignKeyShape'];
 export type FormEnum = components['schemas']['FormEnum'];
@@ -7171,6 +7453,8 @@ export type StarterTriedFacts = components['schemas']['StarterTriedFacts'];
 export type StepVerdict = components['schemas']['StepVerdict'];
 export type StumbledEntry = components['schemas']['StumbledEntry'];
 export type StumbledFacts = components['schemas']['StumbledFacts'];
+export type TakenAwayEntry = components['schemas']['TakenAwayEntry'];
+export type TakenAwayFacts = components['schemas']['TakenAwayFacts'];
 export type Timings = components['schemas']['Timings'];
 export type TlsEnum = components['schemas']['TlsEnum'];
 export type Token = components['schemas']['Token'];
@@ -7422,7 +7706,7 @@ export interface operations {
                 dark?: string;
                 /** @description The column of the table whose figures are drawn, from 0. */
                 figure?: string;
-                /** @description csv, json, xlsx, md or html; its chart: svg or png. */
+                /** @description csv, json, jsonl, xlsx, md or html; its chart: svg or png; a whole result: csv or jsonl. */
                 form?: string;
                 /** @description How to draw it. */
                 kind?: string;

@@ -19,6 +19,7 @@ import { SqlBlock } from '../components/SqlBlock'
 import { TakeAway } from '../components/TakeAway'
 import { TrustMark } from '../components/TrustMark'
 import { Understood } from '../components/Understood'
+import { WholeResult } from '../components/WholeResult'
 import { dutyOf } from '../shared/events'
 import { figuresIn, instant, marksOf, milliseconds } from '../shared/format'
 import { session } from '../shared/session'
@@ -38,6 +39,7 @@ const { problem: stopProblem, doing: stopCall } = useDoing()
 /** How it follows the one before it. */
 const linked = computed(() => {
   const choice = inquiry.value?.choice ?? ''
+  if (choice === 'whole') return ['all rows of', 'an earlier answer']
   if (choice === 'again') return ['run again:', 'the answer before']
   return choice.startsWith('instead-') ? ['meant otherwise than', 'the one before'] : ['a reply to', 'what was asked back']
 })
@@ -64,7 +66,7 @@ const doubts = computed(() => {
 })
 
 const STAGES: Partial<Record<TrailEvent['kind'], string>> = {
-  accepted: 'Taken in …', briefed: 'Choosing what the model needs to know …', prompted: 'The model is writing a draft …',
+  accepted: 'Taken in …', delivered: 'Closing the file …', briefed: 'Choosing what the model needs to know …', prompted: 'The model is writing a draft …',
   replied: 'Reading the draft …', ruled: 'Checked by the guard …', found: 'Weighing what is doubtful …',
   planned: 'Asking the database for its plan …', ran: 'Reading the result …', stumbled: 'Repairing the draft …',
 }
@@ -73,17 +75,20 @@ const stage = computed(() => {
   // The question is read while the draft is written; what comes of the reading is seen once there is a draft.
   const drafted = events.value.some((e) => e.kind === 'replied' && !dutyOf(e))
   if (last && dutyOf(last)) return drafted ? 'Working it out a second way …' : STAGES.prompted!
+  if (inquiry.value?.choice === 'whole' && last?.kind === 'ruled') return 'Writing all rows to a file …'
   if (last?.kind === 'found' && !last.facts.findings.length) return 'Nothing doubtful about the draft …'
   return (last && STAGES[last.kind]) ?? 'Waiting for its turn …'
 })
 
 // The statement of one's own answer, run once more: a new inquiry that says what is different.
 const router = useRouter()
-const mayRepeat = computed(() => !!inquiry.value?.answer && session.me?.person === inquiry.value.asked_by && session.me.scopes.includes('ask'))
+const whole = computed(() => inquiry.value?.choice === 'whole')
+const mayRepeat = computed(() => !!inquiry.value?.answer && !whole.value && session.me?.person === inquiry.value.asked_by && session.me.scopes.includes('ask'))
 const { busy: repeating, problem: repeatProblem, doing: repeatCall } = useDoing()
-async function again(): Promise<void> {
+const mayHaveWhole = computed(() => mayRepeat.value && !!inquiry.value?.answer?.table.cut_by)
+async function again(choice: 'again' | 'whole'): Promise<void> {
   await repeatCall('again', async () => {
-    const made = await api.choose(props.id, 'again')
+    const made = await api.choose(props.id, choice)
     await router.push({ name: 'leaf', params: { id: made.id } })
   })
 }
@@ -122,6 +127,7 @@ async function stop(): Promise<void> {
           </button>
         </div>
       </div>
+      <WholeResult v-if="whole" :inquiry="inquiry" />
       <p v-if="inquiry.answer?.remark" class="mt-2 max-w-[62ch] text-lg">{{ inquiry.answer.remark }}</p>
       <ul v-if="inquiry.answer?.caveats.length" class="mt-4 max-w-[62ch] space-y-1 border-l-4 border-signal pl-4">
         <li v-for="caveat in inquiry.answer.caveats" :key="caveat.rule">{{ caveat.message }}</li>
@@ -136,7 +142,7 @@ async function stop(): Promise<void> {
       />
       <p class="mt-4 text-sm text-faint">
         <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">came out the same in two ways · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · as of <span class="whitespace-nowrap">{{ instant(inquiry.as_of) }} UTC</span></template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ linked[0] }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ linked[1] }}</RouterLink></template>
-        <template v-if="mayRepeat"> · <button type="button" class="text-sea underline" :disabled="!!repeating" @click="again">{{ repeating ? 'Running …' : 'Run it again' }}</button></template>
+        <template v-if="mayRepeat"> · <button type="button" class="text-sea underline" :disabled="!!repeating" @click="again('again')">{{ repeating ? 'Running …' : 'Run it again' }}</button></template>
       </p>
       <Notice v-if="repeatProblem" class="mt-3" :title="repeatProblem.message" :hint="repeatProblem.hint" />
       <Notice v-if="stopProblem" class="mt-3" :title="stopProblem.message" :hint="stopProblem.hint" />
@@ -150,8 +156,8 @@ async function stop(): Promise<void> {
           v-if="inquiry.answer.chart" :inquiry="inquiry.id" :chart="inquiry.answer.chart" :said="inquiry.answer.chart_note"
           :rows="inquiry.answer.table.row_count" @wished="wish = $event"
         />
-        <ResultGrid :table="inquiry.answer.table" :first="inquiry.answer.chart ? 12 : undefined" class="min-w-0">
-          <TakeAway :inquiry="inquiry.id" :wish="inquiry.answer.chart ? wish : null" />
+        <ResultGrid :table="inquiry.answer.table" :first="inquiry.answer.chart ? 12 : undefined" :of="inquiry.answer.delivery?.rows" class="min-w-0">
+          <TakeAway v-if="!whole" :inquiry="inquiry.id" :wish="inquiry.answer.chart ? wish : null" :more="mayHaveWhole" @whole="again('whole')" />
         </ResultGrid>
       </div>
     </section>
@@ -161,8 +167,8 @@ async function stop(): Promise<void> {
       <p v-if="inquiry.answer.chart_note && !inquiry.answer.chart" class="mb-3 text-sm text-faint">{{ inquiry.answer.chart_note }}</p>
       <div class="grid items-start gap-x-6 gap-y-4 lg:grid-cols-2">
         <ReadBack v-if="apart" :answer="inquiry.answer" class="min-w-0" />
-        <ResultGrid v-else :table="inquiry.answer.table" class="min-w-0">
-          <TakeAway :inquiry="inquiry.id" :wish="null" />
+        <ResultGrid v-else :table="inquiry.answer.table" :of="inquiry.answer.delivery?.rows" class="min-w-0">
+          <TakeAway v-if="!whole" :inquiry="inquiry.id" :wish="null" :more="mayHaveWhole" @whole="again('whole')" />
         </ResultGrid>
         <div class="min-w-0">
           <ReadBack v-if="!apart" :answer="inquiry.answer" class="mb-4" />

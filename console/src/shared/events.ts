@@ -9,7 +9,8 @@ export type Station = (typeof STATIONS)[number]
 export const STATION_OF: Record<TrailEvent['kind'], Station | null> = {
   accepted: 'asked', briefed: 'briefing', 'asked-back': 'briefing', prompted: 'model', replied: 'reply', ruled: 'guard',
   found: null, planned: 'dry run', ran: 'run', stumbled: 'run', compared: 'end', ended: 'end', held: null,
-  released: null, 'turned-down': null, 'cancel-asked': null, 'starter-tried': null,
+  released: null, 'turned-down': null, 'cancel-asked': null, 'starter-tried': null, delivered: 'run', 'taken-away': null,
+  'file-deleted': null,
 }
 
 const OUTCOMES: Record<string, string> = { clarify: 'asked back' }
@@ -72,6 +73,14 @@ export function sentence(event: TrailEvent): string {
       const f = event.facts
       return `${count(f.row_count, 'row')} in ${milliseconds(f.elapsed_ms)}${f.cut_by ? `, cut by the limit on ${f.cut_by}` : ''}.`
     }
+    case 'delivered': {
+      const f = event.facts
+      return `${count(f.row_count, 'row')} written to a file in ${milliseconds(f.elapsed_ms)}${f.cut_by ? `, cut by the limit on ${f.cut_by}` : ''}.`
+    }
+    case 'taken-away':
+      return `The file was taken away as ${event.facts.form}.`
+    case 'file-deleted':
+      return event.facts.why === 'expired' ? 'The file was deleted: its time was over.' : 'The file was deleted: it was never finished.'
     case 'held':
       return `Held by the policy line ${event.facts.policy_line}: somebody releases it.`
     case 'released':

@@ -16,7 +16,7 @@ from harquel.cli.layers import All, Grounds, Trail, layers
 from harquel.cli.leaf import console
 from harquel.cli.output import print_json, say, tell
 from harquel.cli.tables import FittingTable
-from harquel.cli.takeaway import Picture, form_of, write
+from harquel.cli.takeaway import Picture, Whole, form_of, whole_form_of, write, write_whole
 from harquel.client import Harquel, calls, describing
 
 inquiry = typer.Typer(
@@ -74,14 +74,21 @@ def show(
 @inquiry.command("take-away")
 def take_away(
     key: str,
-    out: Annotated[Path, typer.Option("--out", help="The file: .csv, .json, .xlsx, .md, .html; a chart: .svg, .png.")],
+    out: Annotated[
+        Path, typer.Option("--out", help="The file: .csv, .json(l), .xlsx, .md, .html; a chart: .svg, .png.")
+    ],
     picture: Picture = "",
+    everything: Whole = False,
     url: Url = USUAL_URL,
     token: TokenText = "",
 ) -> None:
-    """Write an answer to a file, with what it stands on, or draw it."""
+    """Write an answer to a file, with what it stands on, or draw it; or write all of its rows."""
     form_of(out)
+    if everything:
+        whole_form_of(out)
     with connected(url, token) as client:
+        if everything:
+            raise typer.Exit(write_whole(client, key, out))
         write(client, key, out, picture)
 
 

@@ -30,8 +30,21 @@ def layers(
         parts += [] if table is None else [Padding(table, (1, 0, 0, 0))]
         if with_grounds:
             parts.append(Padding(grounds(inquiry), (1, 0, 0, 0)))
+    if inquiry.answer is not None and _more(inquiry):
+        parts.append(Padding(Text(_more(inquiry), style="dim"), (1, 0, 0, 0)))
     if with_trail:
         parts += [Padding(Rule("trail", align="left", style="dim"), (1, 0, 0, 0)), trail(inquiry, events)]
     if inquiry.answer is not None and not (with_grounds or with_trail):
         parts.append(Padding(Text(f"Why: harquel inquiry show {inquiry.id} --all", style="dim"), (1, 0, 0, 0)))
     return Group(*parts)
+
+
+def _more(inquiry: Inquiry) -> str:
+    """Where all rows are, or how to have them, where these are not all."""
+    assert inquiry.answer is not None
+    take = f"harquel inquiry take-away {inquiry.id} --whole --out rows.csv"
+    delivery = inquiry.answer.delivery
+    if delivery is not None:
+        kept = f", kept until {delivery.until:%Y-%m-%d %H:%M} UTC" if delivery.until is not None else ""
+        return f"The file has {delivery.rows:,} rows{kept}: {take}"
+    return f"All rows: {take}" if inquiry.answer.table.cut_by is not None else ""

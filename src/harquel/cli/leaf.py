@@ -253,6 +253,12 @@ def _stop(what: InquiryEvent, text: Callable[[str], str]) -> tuple[str, str, str
             return "●", "dry run", _count(len(what.steps), "step")
         case events.Ran():
             return "●", "run", f"{_count(what.row_count, 'row')} in {what.elapsed_ms:,.1f} ms"
+        case events.Delivered():
+            return "●", "delivered", f"{_count(what.row_count, 'row')} in {what.elapsed_ms:,.1f} ms"
+        case events.TakenAway():
+            return "·", "taken away", what.form
+        case events.FileDeleted():
+            return "·", "file deleted", what.why
         case events.Stumbled():
             return "✕", "run", text("error")
         case events.WasHeld():

@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
+import os
+import sys
+import time
 from pathlib import Path
-from typing import Annotated, get_args
+from typing import Annotated, Final, Literal, get_args
 
 import typer
+from rich.live import Live
+from rich.text import Text
 
+from harquel.cli import exits
+from harquel.cli.leaf import console
 from harquel.cli.output import say
 from harquel.client import Harquel
-from harquel.contract import Form
+from harquel.contract import Form, Inquiry
 
 FORMS: tuple[Form, ...] = get_args(Form)
 Out = Annotated[
     Path | None,
-    typer.Option("--out", help="Write the answer to a file: .csv, .json, .xlsx, .md, .html; its chart: .svg, .png."),
+    typer.Option("--out", help="Write the answer to a file: .csv, .json(l), .xlsx, .md, .html; its chart: .svg, .png."),
 ]
 Picture = Annotated[
     str, typer.Option("--picture", help='How to draw its chart, in words: "as bars", "only the top 10", "by vessel".')
@@ -40,3 +47,80 @@ def write(client: Harquel, key: str, out: Path, picture: str = "") -> None:
     except OSError as error:
         raise typer.BadParameter(f"it cannot be written: {error.strerror or error}", param_hint="--out") from error
     say(f"Written to {out} ({len(content):,} bytes).", err=True)
+
+
+Whole = Annotated[
+    bool, typer.Option("--whole", help="All rows, beyond what is shown, where the source's policy lets them go.")
+]
+_POLL_S: Final = 0.5
+
+
+def whole_form_of(out: Path) -> Literal["csv", "jsonl"]:
+    """Raises BadParameter."""
+    form = form_of(out)
+    if form == "csv" or form == "jsonl":
+        return form
+    raise typer.BadParameter("a whole result is written as .csv or .jsonl", param_hint="--out")
+
+
+def write_whole(client: Harquel, key: str, out: Path) -> int:
+    """Has all rows of an answer delivered, and writes them; the exit code. Raises BadParameter."""
+    form, found = whole_form_of(out), client.inquiry(key)
+    if found.answer is None or found.answer.delivery is None:
+        found = _delivered(client, key)
+    answer = found.answer
+    if answer is None or answer.delivery is None:
+        say(_why_not(found), err=True)
+        return exits.of(found)
+    part = out.with_name(f"{out.name}.part")
+    try:
+        with part.open("wb") as file:
+            size = client.take_all_away(found.id, file, form)
+        os.replace(part, out)
+    except OSError as error:
+        raise typer.BadParameter(f"it cannot be written: {error.strerror or error}", param_hint="--out") from error
+    finally:
+        part.unlink(missing_ok=True)
+    say(f"Written to {out}: {answer.delivery.rows:,} rows ({size:,} bytes).", err=True)
+    for caveat in answer.caveats:
+        say(f"▲ {caveat.message}", err=True)
+    return exits.of(found)
+
+
+def _delivered(client: Harquel, key: str) -> Inquiry:
+    """The inquiry that delivers it, ended or held. Ctrl-C stops it, in the database too, and ends with 130."""
+    found = client.deliver(key, 0)
+    shown = Live(console=console(stderr=True), transient=True) if sys.stderr.isatty() else None
+    try:
+        if shown is not None:
+            shown.start()
+        while found.state not in ("ended", "held"):
+            if shown is not None:
+                shown.update(Text(_so_far(found), style="dim"))
+            time.sleep(_POLL_S)
+            found = client.inquiry(found.id)
+    except KeyboardInterrupt:
+        client.cancel(found.id)
+        say("Stopped; nothing was written.", err=True)
+        raise typer.Exit(exits.INTERRUPTED) from None
+    finally:
+        if shown is not None:
+            shown.stop()
+    return found
+
+
+def _so_far(found: Inquiry) -> str:
+    so_far = found.delivering
+    if so_far is None:
+        return "● waiting for the first rows"
+    return f"● {so_far.rows:,} rows, {so_far.bytes / 1e6:,.1f} MB so far · Ctrl-C stops it"
+
+
+def _why_not(found: Inquiry) -> str:
+    if found.state == "held":
+        return (
+            f"It waits until somebody releases it: harquel inquiry release {found.id}. Then take it away with: "
+            f"harquel inquiry take-away {found.id} --whole --out FILE"
+        )
+    problem = found.problem
+    return f"{problem.title} {problem.hint}".strip() if problem is not None else "There is no answer."

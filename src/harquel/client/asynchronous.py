@@ -6,7 +6,7 @@ import asyncio
 import datetime as dt
 import time
 from collections.abc import AsyncIterator, Sequence
-from typing import Any, TypeVar
+from typing import Any, BinaryIO, Literal, TypeVar
 
 import httpx
 
@@ -160,6 +160,27 @@ class AsyncHarquel:
         "as bars", "only the top 10".
         """
         return await self.send(calls.take_away(key, form, picture))
+
+    async def deliver(self, key: str, wait_s: float = 120.0) -> Inquiry:
+        """Has all rows of an answer written to a file, as far as the source's policy lets it: a new inquiry, whose file
+        `take_all_away` gets. While it is under way its `delivering` says how far it has come.
+        """
+        return await self.choose(key, "whole", wait_s)
+
+    async def take_all_away(self, key: str, out: BinaryIO, form: Literal["csv", "jsonl"] = "csv") -> int:
+        """Writes the file of a delivered inquiry to `out` as it comes, and returns how many bytes it has."""
+        call, size = calls.take_away(key, form), 0
+        timeout = httpx.Timeout(self._timeout_s, read=60.0)
+        try:
+            async with self._http.stream(call.method, call.path, params=call.params, timeout=timeout) as response:
+                if response.status_code >= 400:
+                    await response.aread()
+                    raise from_response(response)
+                async for piece in response.aiter_bytes():
+                    size += out.write(piece)
+        except httpx.HTTPError as error:
+            raise from_transport(error, self.url) from error
+        return size
 
     async def draw(self, key: str, wish: DrawWish | None = None) -> Drawing:
         """The chart of an answer as a specification of Vega-Lite, with its rows in it."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import time
 from collections.abc import Iterator, Sequence
-from typing import Any, TypeVar
+from typing import Any, BinaryIO, Literal, TypeVar
 
 import httpx
 
@@ -164,6 +164,27 @@ class Harquel:
         "as bars", "only the top 10".
         """
         return self.send(calls.take_away(key, form, picture))
+
+    def deliver(self, key: str, wait_s: float = 120.0) -> Inquiry:
+        """Has all rows of an answer written to a file, as far as the source's policy lets it: a new inquiry, whose file
+        `take_all_away` gets. While it is under way its `delivering` says how far it has come.
+        """
+        return self.choose(key, "whole", wait_s)
+
+    def take_all_away(self, key: str, out: BinaryIO, form: Literal["csv", "jsonl"] = "csv") -> int:
+        """Writes the file of a delivered inquiry to `out` as it comes, and returns how many bytes it has."""
+        call, size = calls.take_away(key, form), 0
+        timeout = httpx.Timeout(self._timeout_s, read=60.0)
+        try:
+            with self._http.stream(call.method, call.path, params=call.params, timeout=timeout) as response:
+                if response.status_code >= 400:
+                    response.read()
+                    raise from_response(response)
+                for piece in response.iter_bytes():
+                    size += out.write(piece)
+        except httpx.HTTPError as error:
+            raise from_transport(error, self.url) from error
+        return size
 
     def draw(self, key: str, wish: DrawWish | None = None) -> Drawing:
         """The chart of an answer as a specification of Vega-Lite, with its rows in it."""

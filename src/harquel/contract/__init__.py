@@ -33,7 +33,7 @@ from .describing import (
     Versions,
 )
 from .examples import ExampleChange, ExampleExport, ExampleImport, ExampleRequest, Examples, ExampleShape, ImportReport
-from .grounds import CitedMeasure, ReadLine, Since
+from .grounds import CitedMeasure, Delivering, Delivery, ReadLine, Since
 from .inquiry import (
     Answer,
     BriefedTable,
@@ -111,6 +111,8 @@ __all__ = [
     "Clarify",
     "ColumnEdit",
     "CoverageShape",
+    "Delivering",
+    "Delivery",
     "Difference",
     "DocumentLine",
     "DocumentRequest",

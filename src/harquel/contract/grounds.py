@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from typing import Literal
 
 from .base import Shape
 
@@ -27,6 +28,30 @@ class ReadLine(Shape):
     """What kind of part it is, in the asker's language: Counted, Only, Per."""
     text: str
     """What it says."""
+
+
+class Delivery(Shape):
+    """A whole result as a file, see `GET inquiries/{id}/file` with `form` csv or jsonl."""
+
+    rows: int
+    """How many rows are in it."""
+    bytes: int
+    """The size of their values as text."""
+    cut_by: Literal["rows", "bytes"] | None = None
+    """The limit of deliveries that cut it; null: it is whole."""
+    digest: str = ""
+    """SHA-256 of the file, a JSON array for each row, in hexadecimal."""
+    until: dt.datetime | None = None
+    """When the file is deleted."""
+
+
+class Delivering(Shape):
+    """How far a delivery under way has come."""
+
+    rows: int
+    """Rows that have been written so far."""
+    bytes: int
+    """Their size as text."""
 
 
 class Since(Shape):

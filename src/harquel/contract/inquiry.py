@@ -10,7 +10,7 @@ from pydantic import Field, field_validator
 from .attempts import Attempt, DraftShape, Finding
 from .base import Cell, Input, Shape
 from .charts import Chart
-from .grounds import CitedMeasure, ReadLine, Since
+from .grounds import CitedMeasure, Delivering, Delivery, ReadLine, Since
 
 State = Literal["queued", "working", "held", "ended"]
 Outcome = Literal["answered", "clarify", "refused", "unanswerable", "failed", "cancelled"]
@@ -35,7 +35,8 @@ class InquiryRequest(Input):
     """The id of the inquiry that this one follows."""
     choice: str | None = None
     """The id of a reading that the inquiry in `follows` asked back about, or offers instead; `again`: the statement of
-    its answer is run once more, and what it gives is held against what it gave then.
+    its answer is run once more, and what it gives is held against what it gave then; `whole`: all that it gives is
+    written to a file, as far as the source's policy lets it.
     """
     as_of: dt.datetime | None = None
     """The instant that the question is about, instead of the source's own."""
@@ -119,6 +120,8 @@ class Answer(Shape):
     """What of a wish about the picture, in the question, these rows do not fit."""
     since: Since | None = None
     """What is different from the earlier answer whose statement ran again; null for any other."""
+    delivery: Delivery | None = None
+    """The file with all rows, where that was wanted; `table` then holds the first of them."""
     table: ResultTable
     """The rows."""
     measures: list[CitedMeasure] = []
@@ -390,3 +393,5 @@ class Inquiry(InquiryLine):
     """What models read and wrote."""
     timings: Timings = Timings()
     """Where the time went."""
+    delivering: Delivering | None = None
+    """While all rows of an answer are being written to a file: how far that has come."""

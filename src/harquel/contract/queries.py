@@ -67,12 +67,12 @@ class TextQuery(Input):
     """jsonl for JSON Lines; YAML otherwise."""
 
 
-Form = Literal["csv", "json", "xlsx", "md", "html", "svg", "png"]
-"""The forms in which an answer is taken away; the last two are its chart."""
+Form = Literal["csv", "json", "jsonl", "xlsx", "md", "html", "svg", "png"]
+"""The forms in which an answer is taken away; the last two are its chart. A whole result: csv or jsonl."""
 
 
 class ExportWish(DrawWish):
     """In which form an answer is to be taken away, and how its chart is drawn, where it is that."""
 
     form: Form = "csv"
-    """csv, json, xlsx, md or html; its chart: svg or png."""
+    """csv, json, jsonl, xlsx, md or html; its chart: svg or png; a whole result: csv or jsonl."""

@@ -18,7 +18,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-SandboxFault = Literal["time", "memory", "statement", "denied", "source", "worker", "still"]
+SandboxFault = Literal["time", "memory", "statement", "denied", "source", "worker", "still", "store"]
 
 
 class CoreError(Exception):

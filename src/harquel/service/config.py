@@ -60,6 +60,7 @@ class ServiceSection(_Section):
         "false: offer what a steward wrote, untried"
     )  # fmt: skip
     look_every_s: float = Field(default=30, ge=1, le=86_400, description="seconds between looks at each database")
+    deliveries_mb: int = Field(default=10_000, ge=1, description="megabytes that files with whole results may take")
 
 
 class ModelSection(_Section):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import structlog
 
 from harquel.contract import events
@@ -10,6 +12,7 @@ from harquel.core.scanning import compare
 from harquel.service.bus import Bus
 from harquel.service.conductors.pool import Conductors
 from harquel.service.config import HarquelConfig
+from harquel.service.deliveries import Deliveries
 from harquel.service.duties import Duties
 from harquel.service.inquiries.under_way import UnderWay
 from harquel.service.ledger.append import append
@@ -32,6 +35,9 @@ class Runtime:
         self.config = config
         self.writer, self.bus, self.vault = Writer(), Bus(), Vault(config.data_dir)
         self.conductors = conductors
+        self.deliveries = Deliveries(config.data_dir, config.service.deliveries_mb * 1_000_000)
+        conductors.deliver = self.deliveries.write
+        self._deleted(self.deliveries.begin(), "unfinished")
         try:
             self.probe = Probe(self.writer, config.data_dir)
             self.duties = Duties(config)
@@ -53,8 +59,15 @@ class Runtime:
             self.sources, self.conductors, self.writer, config.base, config.service.look_every_s,
             # While everything stands still, a starter would only seem not to work.
             lambda: self.inquiries.pool.under_way() + self.sources.standing_still(),
-            self.bus, config.service.try_starters,
+            self.bus, config.service.try_starters, self._tidy,
         )  # fmt: skip
+
+    def _tidy(self) -> None:
+        self._deleted(self.deliveries.sweep(), "expired")
+
+    def _deleted(self, keys: list[str], why: str) -> None:
+        for key in keys:
+            self.writer.submit(partial(append, who="service", what=events.FileDeleted(why=why), inquiry=key))
 
     def _catalog_changed(self, name: str, old: Catalog | None, new: Catalog) -> None:
         """A new version: it goes on record, and the examples are checked against it."""

@@ -10,7 +10,11 @@ const props = defineProps<{
   table: ResultTable
   /** How many rows are shown at first. */
   first?: number
+  /** How many rows there are elsewhere, of which these are the first. */
+  of?: number
 }>()
+const cut = computed(() => (props.table.cut_by && !props.of ? `, cut by the limit on ${props.table.cut_by}` : ''))
+const told = computed(() => (props.of ? `the first ${props.table.row_count} of ${count(props.of, 'row')}` : count(props.table.row_count, 'row')))
 
 const STEP = 25
 const shown = ref(props.first ?? STEP)
@@ -87,7 +91,7 @@ const left = computed(() => props.table.rows.length - rows.value.length)
       </table>
     </div>
     <p class="mt-2 flex flex-wrap items-center gap-3 text-sm text-faint">
-      <span>{{ count(table.row_count, 'row') }}{{ table.cut_by ? `, cut by the limit on ${table.cut_by}` : '' }}</span>
+      <span>{{ told }}{{ cut }}</span>
       <button v-if="left > 0" type="button" class="text-sea underline" @click="shown += STEP * 4">
         Show {{ Math.min(left, STEP * 4) }} more
       </button>

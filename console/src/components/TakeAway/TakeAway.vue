@@ -9,6 +9,12 @@ defineProps<{
   inquiry: string
   /** How its chart is drawn; null where there is none. */
   wish: Wish | null
+  /** Whether there are more rows than these that may be asked for. */
+  more?: boolean
+}>()
+defineEmits<{
+  /** All rows are wanted. */
+  whole: []
 }>()
 
 const FORMS = [
@@ -32,6 +38,11 @@ const PICTURES = [
         <a :href="api.fileOf(inquiry, one.form, { ...wish })" download class="flex justify-between gap-4 px-3 py-2" :class="active ? 'bg-wash' : ''">
           {{ one.name }}<span class="text-faint">{{ one.end }}</span>
         </a>
+      </MenuItem>
+      <MenuItem v-if="more" v-slot="{ active }">
+        <button type="button" class="flex w-full justify-between gap-4 border-t border-line px-3 py-2 text-left" :class="active ? 'bg-wash' : ''" @click="$emit('whole')">
+          All rows, beyond these<span class="text-faint">.csv</span>
+        </button>
       </MenuItem>
     </MenuItems>
   </Menu>

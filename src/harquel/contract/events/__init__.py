@@ -20,7 +20,9 @@ from .of_inquiry import (
     Briefed,
     CancelAsked,
     Compared,
+    Delivered,
     Ended,
+    FileDeleted,
     Found,
     Noted,
     Planned,
@@ -31,6 +33,7 @@ from .of_inquiry import (
     Ruled,
     StarterTried,
     Stumbled,
+    TakenAway,
     TurnedDown,
     WasHeld,
 )
@@ -63,9 +66,11 @@ from .of_source import (
     SourceSwitched,
 )
 
-Tellable = Briefed | AskedBack | Prompted | Replied | Ruled | Found | Planned | Ran | Stumbled | Compared
+Tellable = Briefed | AskedBack | Prompted | Replied | Ruled | Found | Planned | Ran | Stumbled | Compared | Delivered
 """What the way of a question tells by itself."""
-InquiryEvent = Tellable | Accepted | WasHeld | Released | TurnedDown | CancelAsked | Ended | StarterTried
+InquiryEvent = (
+    Tellable | Accepted | WasHeld | Released | TurnedDown | CancelAsked | Ended | StarterTried | TakenAway | FileDeleted
+)  # fmt: skip
 """What the stream of an inquiry tells."""
 SourceEvent = (
     SourceConnected | SourceChanged | SourceSwitched | SourceRemoved | SourceChecked | CatalogChanged | ScanStarted
@@ -95,6 +100,7 @@ __all__ = [
     "CatalogChange",
     "CatalogChanged",
     "Compared",
+    "Delivered",
     "DocumentChanged",
     "Ended",
     "Event",
@@ -102,6 +108,7 @@ __all__ = [
     "ExampleChanged",
     "ExampleRemoved",
     "ExamplesImported",
+    "FileDeleted",
     "Found",
     "Happening",
     "InquiryEvent",
@@ -132,6 +139,7 @@ __all__ = [
     "StarterTried",
     "Step",
     "Stumbled",
+    "TakenAway",
     "Tellable",
     "TokenMade",
     "TokenRevoked",

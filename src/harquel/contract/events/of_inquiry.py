@@ -132,6 +132,41 @@ class Ran(Step):
     """Milliseconds that it took in the database."""
 
 
+class Delivered(Step):
+    """The statement has run, and all that it gave was written to a file."""
+
+    texts = ("sql",)
+    happened: Literal["delivered"] = "delivered"
+    row_count: int = 0
+    """Rows that were written."""
+    bytes: int = 0
+    """The size of the values as text."""
+    cut_by: Literal["rows", "bytes"] | None = None
+    """The limit that cut the result; null: it is whole."""
+    elapsed_ms: float = 0.0
+    """Milliseconds that it took in the database."""
+    digest: str = ""
+    """SHA-256 of the file, in hexadecimal."""
+
+
+class TakenAway(Happening):
+    """Somebody takes the file with a whole result away."""
+
+    happened: Literal["taken-away"] = "taken-away"
+    form: str = ""
+    """The form that it is taken in."""
+    token: int | None = None
+    """The token that it is taken with."""
+
+
+class FileDeleted(Happening):
+    """The file with a whole result is no more."""
+
+    happened: Literal["file-deleted"] = "file-deleted"
+    why: str = ""
+    """`expired`, or that it was never finished: `unfinished`."""
+
+
 class Stumbled(Step):
     """The run did not come to an end."""
 

@@ -61,3 +61,5 @@ class Before:
     """Its rows; None where they are kept no more."""
     cut: bool = False
     """Whether a limit had cut them off."""
+    whole: bool = False
+    """Whether all of its rows are wanted, as a file."""

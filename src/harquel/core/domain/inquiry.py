@@ -12,6 +12,7 @@ from typing import Any, Literal
 
 from harquel.core.domain.again import Before, Since
 from harquel.core.domain.chart import Chart
+from harquel.core.domain.delivery import Delivery
 from harquel.core.domain.findings import Finding, Ruling
 from harquel.core.domain.understood import Offer, ReadLine, UnderstoodPart
 
@@ -178,6 +179,8 @@ class Answer:
     """What of a wish about the picture these rows do not fit."""
     since: Since | None = None
     """What is different from the earlier answer whose statement ran again."""
+    delivery: Delivery | None = None
+    """The file with all rows, where that was wanted; `table` then holds the first of them."""
 
 
 @dataclass(kw_only=True)
@@ -393,3 +396,8 @@ class Inquiry:
     """What models read and wrote."""
     timings: Timings = field(default_factory=Timings)
     """Where the time went."""
+
+    @property
+    def wants_whole(self) -> bool:
+        """Whether all rows of an earlier answer are wanted, as a file, and have not been written yet."""
+        return self.again is not None and self.again.whole

@@ -122,6 +122,21 @@ class Limits(_Part):
     )
 
 
+class Delivery(_Part):
+    """Whether whole results are handed over as files, beyond `limits.rows`, to whom and how much of them.
+
+    Columns that are personal are only counted in them, whoever asks, unless `personal` says otherwise.
+    """
+
+    roles: tuple[str, ...] = Field(default=(), description="of whom one may have it done; empty: everybody")
+    rows: int = Field(default=1_000_000, ge=1, le=50_000_000)
+    bytes: int = Field(default=500_000_000, ge=1000, le=20_000_000_000)
+    query_s: float = Field(default=300, gt=0, le=3600, description="seconds for the statement")
+    personal: bool = Field(default=False, description="whether personal columns may be in it")
+    approval: bool = Field(default=False, description="held until somebody with the right to releases it")
+    kept_h: float = Field(default=24, gt=0, le=720, description="hours after which the file is deleted")
+
+
 class Lessened(_Part):
     """A finding of review that counts for less on this source, and why."""
 
@@ -179,6 +194,7 @@ class Policy(_Part):
     listing: Listing = Listing()
     limits: Limits = Limits()
     review: ReviewTerms = ReviewTerms()
+    delivery: Delivery | None = Field(default=None, description="left out: no result leaves beyond limits.rows")
     require_read_only_account: bool = Field(
         default=False, description="ask nothing while the account of the source could write"
     )
@@ -208,12 +224,37 @@ class Policy(_Part):
             return True
         return column.looks_personal and not any(fnmatchcase(full, p.lower()) for p in self.personal.cleared)
 
+    def allowed_s(self, whole: bool) -> float:
+        """Seconds that an inquiry may take: one that hands over a whole result has those for its statement besides."""
+        return self.limits.inquiry_s + (self.delivery.query_s if whole and self.delivery is not None else 0)
+
+    def delivering(self) -> Policy:
+        """The same with the limits of a delivery, and without personal columns where none may be in one.
+
+        What is shown of those is counted only; what is masked or refused stays so, for those too who see it otherwise.
+        """
+        given = self.delivery
+        if given is None:
+            return self
+        larger = {"rows": given.rows, "bytes": given.bytes, "query_s": given.query_s}
+        made = self.model_copy(update={"limits": self.limits.model_copy(update=larger)})
+        return made if given.personal else made.model_copy(update={"personal": _counted(self.personal)})
+
     def visible(self, catalog: Catalog) -> Catalog:
         """The catalog without what is not exposed."""
         proposed = {
             (t.name, c.name) for t in catalog.tables for c in t.columns if self.unsettled(t.name, c)
         }  # fmt: skip
         return catalog.only(lambda t, c: self.shows(t, c) and (c is None or (t, c) not in proposed))
+
+
+def _counted(personal: Personal) -> Personal:
+    return personal.model_copy(
+        update={
+            "treatment": "count" if personal.treatment == "show" else personal.treatment,
+            "treatments": tuple(t for t in personal.treatments if t.treatment != "show"), "seen_by": (),
+        }
+    )  # fmt: skip
 
 
 @lru_cache(maxsize=262_144)

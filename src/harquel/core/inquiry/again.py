@@ -10,6 +10,7 @@ from harquel.core.errors import SandboxError
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.answer import fill_answer, language
 from harquel.core.inquiry.course import Course
+from harquel.core.inquiry.deliver import deliver
 from harquel.core.inquiry.doubt import doubt_result
 from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import may_go, run_statement, stumbled
@@ -19,7 +20,8 @@ from harquel.core.prompts import SqlReply
 def run_again(course: Course) -> None:
     """Fills the answer: guard, policy, limits and approval hold as they do now, for whoever asks now.
 
-    Trust and caveats are those of then: they are about the statement, which is the same. Raises End, Held.
+    Trust and caveats are those of then: they are about the statement, which is the same. Where all
+    rows are wanted, they go to a file. Raises End, Held.
     """
     inquiry = course.inquiry
     before = inquiry.again
@@ -27,6 +29,9 @@ def run_again(course: Course) -> None:
     if not inquiry.attempts:
         inquiry.attempts.append(Attempt(number=1, draft=Draft(sql=before.sql, explanation="", model=before.model)))
     attempt = inquiry.attempts[-1]
+    if before.whole:
+        deliver(course, attempt, before)
+        return
     draft = DraftedStatement(before.sql)
     ruled = course.rule(draft)
     ruling = course.released(ruled.ruling)

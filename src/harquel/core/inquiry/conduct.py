@@ -83,7 +83,7 @@ def _carry(
     before_s: float = 0.0,
 ) -> Inquiry:  # fmt: skip
     started = time.perf_counter()
-    clock = Phases(time.monotonic() + source.policy.limits.inquiry_s - before_s)
+    clock = Phases(time.monotonic() + source.policy.allowed_s(inquiry.wants_whole) - before_s)
     run = _Run(Course(inquiry, source, watcher, now, clock, source.describer.terms(person)))
     inquiry.state = "ended"
     try:

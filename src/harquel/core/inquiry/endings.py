@@ -133,6 +133,16 @@ def no_usable_draft(attempts: Sequence[Attempt]) -> End:
     )  # fmt: skip
 
 
+def no_delivery(title: str, hint: str, policy_line: str) -> End:
+    """The policy does not let the whole result go."""
+    return End("refused", "not-delivered", title, hint, policy_line)
+
+
+def not_stored(why: str) -> End:
+    """The file could not be written."""
+    return End("failed", "not-stored", f"The file could not be written: {why}.", "Tell the operator: the disk is full.")
+
+
 def closed_table(
     question: str, attempts: Sequence[Attempt], catalog: Catalog, policy: Policy, grant: Callable[[str], str]
 ) -> End | None:

@@ -58,11 +58,7 @@ def run_beside(course: Course, first: Run, *others: Run) -> None:
     """
     runs = [first, *others]
     stopped, sandbox = course.watcher.cancelled, course.source.sandbox
-    with course.clock.phase("database"):
-        plans = sandbox.plan_each([_statement(r) for r in runs], stopped, course.clock.left())
-    for one, plan in zip(runs, plans, strict=True):
-        with course.doing(one.duty or course.duty):
-            one.came = _refused(course, one, plan)
+    plan_beside(course, *runs)
     ready = [r for r in runs if r.came is None] if first.came is None else []
     if not ready:
         return
@@ -71,6 +67,17 @@ def run_beside(course: Course, first: Run, *others: Run) -> None:
     for one, result in zip(ready, results, strict=True):
         with course.doing(one.duty or course.duty):
             one.came = _ran(course, one, result)
+
+
+def plan_beside(course: Course, *runs: Run) -> None:
+    """Dry runs and the rulings on them: where one may not go on, why not is what came of it. Raises Cancelled."""
+    with course.clock.phase("database"):
+        plans = course.source.sandbox.plan_each(
+            [_statement(r) for r in runs], course.watcher.cancelled, course.clock.left()
+        )
+    for one, plan in zip(runs, plans, strict=True):
+        with course.doing(one.duty or course.duty):
+            one.came = _refused(course, one, plan)
 
 
 def _statement(one: Run) -> RuledStatement:

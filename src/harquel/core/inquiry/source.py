@@ -7,13 +7,20 @@ from dataclasses import KW_ONLY, dataclass, field
 
 from harquel.core.briefing import Describer, TokenGauge
 from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.delivery import Delivered
 from harquel.core.domain.examples import Example
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
+from harquel.core.domain.statements import RuledStatement
 from harquel.core.errors import CoreError
 from harquel.core.llm.at_once import Call, at_once
 from harquel.core.llm.model import Completion, LanguageModel
 from harquel.core.sandbox import StatementRunner
+
+Deliver = Callable[[RuledStatement, Callable[[], bool], float], Delivered]
+"""Runs a statement and writes all of its rows away, within the policy's bounds for deliveries: what is given beside it
+says whether it is to stop, and how many seconds are left. Raises SandboxError, Cancelled.
+"""
 
 
 @dataclass(frozen=True)
@@ -44,6 +51,8 @@ class Source:
     """Who reads questions apart from any draft, by default who drafts; without one none is read."""
     at_once: Callable[[Sequence[Call], Callable[[], bool], float], list[Completion | CoreError]] = at_once
     """How several models are asked at the same time."""
+    deliver: Deliver | None = None
+    """Where whole results are written; None where there is no place for them."""
     account_fault: Callable[[], str] = lambda: ""
     """What our account could do beyond reading, where the policy forbids asking with such an account."""
 

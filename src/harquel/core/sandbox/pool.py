@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable
 from concurrent.futures import Future
 from dataclasses import dataclass, replace
-from typing import Any, Final
+from typing import Any, Final, Literal
 
 from harquel.core.domain.policy import Limits
 from harquel.core.domain.statements import RuledStatement, SeenThrough
@@ -18,6 +18,8 @@ from harquel.core.sandbox.runner import Op, StatementRunner, never
 from harquel.core.sandbox.worker import Worker
 
 _POLL_S: Final = 0.05
+_MOST_ROW: Final = 4_000_000
+"""Bytes of a row that is handed on; see workers/frame.py."""
 _START_S: Final = 30.0
 """Longest wait for the process of a worker."""
 
@@ -51,6 +53,8 @@ class Sandbox(StatementRunner):
         super().__init__(engine.name)
         self.engine, self.limits = engine, limits
         self._slots, self._most = threading.Semaphore(size), size + 1
+        # Of its own, so that nobody who asks waits for it.
+        self._delivering = threading.Semaphore(1)
         self._spare: list[Future[Worker]] = []
         """Those that nobody uses, and those that are being started for whoever comes next."""
         self._coming = 0
@@ -92,41 +96,72 @@ class Sandbox(StatementRunner):
 
     def ask(self, op: Op, statement: RuledStatement, stopped: Callable[[], bool], within_s: float) -> dict[str, Any]:
         """See StatementRunner."""
+        bounds = replace(self.limits, rows=min(statement.rows, self.limits.rows))
+        return self._asked(op, statement, bounds, stopped, within_s, None)
+
+    def deliver(
+        self, statement: RuledStatement, bounds: SandboxLimits, sink: Callable[[bytes], None],
+        stopped: Callable[[], bool], within_s: float,
+    ) -> dict[str, Any]:  # fmt: skip
+        """Runs a statement within bounds of its own; all rows go to `sink` as they come, a JSON array on each line.
+
+        The reply says what they were. One at a time; those who ask have the other workers. Raises SandboxError, what
+        `sink` raises of that kind too, or Cancelled.
+        """
+        written = 0
+
+        def take(lines: bytes) -> None:
+            nonlocal written
+            written += len(lines)
+            # As of any reply: beyond that the worker is not keeping to its limits.
+            if written > bounds.bytes * 7 + bounds.rows * 4 + 1_000_000:
+                raise SandboxError("the worker sent more than it may", "memory")
+            sink(lines)
+
+        bounds = replace(bounds, rows=min(statement.rows, bounds.rows))
+        return self._asked("deliver", statement, bounds, stopped, within_s, take)
+
+    def _asked(
+        self, op: Op | Literal["deliver"], statement: RuledStatement, bounds: SandboxLimits,
+        stopped: Callable[[], bool], within_s: float, each: Callable[[bytes], None] | None,
+    ) -> dict[str, Any]:  # fmt: skip
         deadline = time.monotonic() + within_s
+        slots = self._slots if each is None else self._delivering
 
         def ended() -> bool:
             return self._still or stopped()
 
-        while not self._slots.acquire(timeout=_POLL_S):
+        while not slots.acquire(timeout=_POLL_S):
             if ended():
                 self._say_if_still()
                 raise Cancelled("stopped while waiting for a free worker")
             if time.monotonic() > deadline:
                 raise SandboxError("no worker became free in time", "time", "Ask again in a moment.")
-        seconds = min(self.limits.seconds, max(0.1, deadline - time.monotonic()))
+        seconds = min(bounds.seconds, max(0.1, deadline - time.monotonic()))
         through = statement.seen_through
         request = {
             "op": op, "sql": through.sql if through else statement.sql, "seconds": seconds,
             "reads": {t: sorted(c) for t, c in statement.reads.items()},
-            "max_rows": min(statement.rows, self.limits.rows), "max_bytes": self.limits.bytes,
+            "max_rows": bounds.rows, "max_bytes": bounds.bytes,
             "in_part": {"mark": through.mark, "tables": through.tables, "views": through.views} if through else None,
             **self.engine.address(),
         }  # fmt: skip
         try:
             self._say_if_still()
             try:
-                return self._ask_worker(self._take(deadline, ended), request, ended)
+                return self._ask_worker(self._take(deadline, ended), request, ended, each)
             except SandboxError as error:
-                if error.fault != "worker":
+                # What was handed on already must not come twice.
+                if error.fault != "worker" or each is not None:
                     raise
             # A worker that died by itself while it was waiting says nothing about the statement; the
             # others may be dying too, so that the second try goes to a new one.
-            return self._ask_worker(self._new_worker(deadline, ended), request, ended)
+            return self._ask_worker(self._new_worker(deadline, ended), request, ended, None)
         except Cancelled:
             self._say_if_still()
             raise
         finally:
-            self._slots.release()
+            slots.release()
 
     # -- inside ----------------------------------------------------------------------------------
 
@@ -134,9 +169,13 @@ class Sandbox(StatementRunner):
         if self._still:
             raise SandboxError("everything stands still until an administrator takes that back", "still")
 
-    def _ask_worker(self, worker: Worker, request: dict[str, Any], stopped: Callable[[], bool]) -> dict[str, Any]:
+    def _ask_worker(
+        self, worker: Worker, request: dict[str, Any], stopped: Callable[[], bool],
+        each: Callable[[bytes], None] | None,
+    ) -> dict[str, Any]:  # fmt: skip
+        most = request["max_bytes"] if each is None else min(request["max_bytes"], _MOST_ROW)
         try:
-            reply = worker.ask(request, request["seconds"], request["max_bytes"], stopped)
+            reply = worker.ask(request, request["seconds"], most, stopped, each)
         except BaseException:
             self._retire(worker)
             raise

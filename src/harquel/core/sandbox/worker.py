@@ -21,6 +21,8 @@ GRACE_S: Final = 0.75
 """How long a worker may go on after its own clock should have stopped it."""
 _POLL_S: Final = 0.05
 _FRAME: Final = struct.Struct(">I")
+_ROWS: Final = b"["
+"""How a frame of rows begins; a reply is an object."""
 _STOP_S: Final = 1.5
 """How long a server may take to stop a statement before its worker goes anyway."""
 _PACKAGES: Final = sysconfig.get_path("platlib")
@@ -63,18 +65,25 @@ class Worker:
         return self._process.poll() is None
 
     def ask(
-        self, request: dict[str, Any], seconds: float, most_bytes: int, stopped: Callable[[], bool]
-    ) -> dict[str, Any]:
-        """Sends a request and waits for the reply.
+        self, request: dict[str, Any], seconds: float, most_bytes: int, stopped: Callable[[], bool],
+        each: Callable[[bytes], None] | None = None,
+    ) -> dict[str, Any]:  # fmt: skip
+        """Sends a request and waits for the reply. `each` takes the frames of rows before it, as they come, where the
+        request is to hand them on; `most_bytes` is for what stands in one frame.
 
-        Raises SandboxError (time, memory, worker) or Cancelled; after either the worker must go.
+        Raises SandboxError (time, memory, worker, what `each` raises) or Cancelled; after either the worker must go.
         """
         deadline = time.monotonic() + seconds + GRACE_S
         # JSON may write a byte as up to six; beyond that the worker is not keeping to its limits.
         most = most_bytes * 7 + 1_000_000
         self._send(request)
         try:
-            reply: dict[str, Any] = json.loads(self._receive(deadline, most, stopped))
+            while (body := self._receive(deadline, most, stopped))[:1] == _ROWS and each is not None:
+                each(body)
+                # Rows that come without a pause leave no pause to look up in.
+                if stopped():
+                    raise Cancelled("stopped while the database was working")
+            reply: dict[str, Any] = json.loads(body)
         except (Cancelled, SandboxError):
             self._stop(most)
             raise
@@ -93,7 +102,9 @@ class Worker:
         if self._stoppable and self.alive():
             try:
                 self._send({"op": "stop"})
-                self._receive(time.monotonic() + _STOP_S, most, lambda: False)
+                until = time.monotonic() + _STOP_S
+                while self._receive(until, most, lambda: False)[:1] == _ROWS:
+                    pass
             except SandboxError:
                 pass  # it is ended in any case
 
@@ -112,10 +123,10 @@ class Worker:
                 if not piece:
                     raise self._died()
                 data += piece
-                continue
-            if stopped():
+            elif stopped():
                 raise Cancelled("stopped while the database was working")
-            if time.monotonic() > deadline:
+            # Looked at in any case: one that says a little again and again would never be late.
+            if len(data) < count and time.monotonic() > deadline:
                 raise SandboxError("the statement did not end in time and was stopped", "time")
         return bytes(data)
 

@@ -16,8 +16,8 @@ from harquel.core.briefing import Describer
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.events import Event, Watcher
 from harquel.core.domain.examples import Example
-from harquel.core.errors import CoreError
-from harquel.core.inquiry.source import Source
+from harquel.core.errors import CoreError, SandboxError
+from harquel.core.inquiry.source import Deliver, Source
 from harquel.core.llm.model import Message
 from harquel.core.scanning import tables_to_json
 from harquel.core.together import together
@@ -109,8 +109,10 @@ class Desk:
     """Serves one job. Errors of the family go back to whoever asked, others come out."""
 
     def __init__(
-        self, line: Connection, shelf: Shelf, parcels: Parcels, source: Source, watcher: Watcher, so_far: SoFar
+        self, line: Connection, shelf: Shelf, parcels: Parcels, source: Source, watcher: Watcher, so_far: SoFar,
+        deliver: Deliver | None = None,
     ) -> None:  # fmt: skip
+        self._deliver = deliver
         self._line, self._shelf, self._parcels = line, shelf, parcels
         self._source, self._watcher, self._so_far = source, watcher, so_far
 
@@ -166,6 +168,16 @@ class Desk:
                 return say.Reply(value=self._statement(wanted)), None
             case say.WantStatements():
                 return say.Reply(value=_ended(partial(self._statement, each) for each in wanted.wanted)), None
+            case say.WantDelivery():
+                return say.Reply(value=self._delivered(wanted)), None
+
+    def _delivered(self, wanted: say.WantDelivery) -> dict[str, Any]:
+        # Where to, and how much, is decided on this side.
+        if self._deliver is None:
+            raise SandboxError("there is no place for whole results", "denied")
+        done = self._deliver(wanted.statement, self._watcher.cancelled, wanted.within_s)
+        found: dict[str, Any] = say.DELIVERED.dump_python(done, mode="json")
+        return found
 
     def _kept(self, parcel: tuple[int, bytes]) -> tuple[say.Reply, bytes | None]:
         kept, body = self._shelf.kept(parcel)

@@ -14,6 +14,7 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from harquel.contract.events import InquiryEvent
+from harquel.core.domain.delivery import Delivered
 from harquel.core.domain.person import Person
 from harquel.core.domain.reviewed import Reviewed
 from harquel.core.domain.statements import RuledStatement
@@ -180,6 +181,14 @@ class WantStatements(_Message):
     wanted: list[WantStatement] = Field(min_length=1, max_length=4)
 
 
+class WantDelivery(_Message):
+    """A run whose rows are all written to the file of the inquiry that is worked on."""
+
+    say: Literal["delivery"] = "delivery"
+    statement: RuledStatement
+    within_s: float
+
+
 class Done(_Message):
     """The work came to its end; what came of it is the body."""
 
@@ -206,10 +215,11 @@ class Ahead(_Message):
 
 Job.model_rebuild()
 Down = Annotated[Job | Reply | Stop | Unwritten, Field(discriminator="say")]
-Run = WantCompletion | WantCompletions | WantStatement | WantStatements
+Run = WantCompletion | WantCompletions | WantStatement | WantStatements | WantDelivery
 Want = Asked | Run
 Up = Annotated[Steps | Want | Done | Failed, Field(discriminator="say")]
 REVIEWED: Final = TypeAdapter(Reviewed)
+DELIVERED: Final = TypeAdapter(Delivered)
 _DOWN: TypeAdapter[Job | Reply | Stop | Unwritten] = TypeAdapter(Down)
 _UP: TypeAdapter[Steps | Want | Done | Failed] = TypeAdapter(Up)
 

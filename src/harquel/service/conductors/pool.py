@@ -11,9 +11,10 @@ import json
 import signal
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
+from functools import partial
 from itertools import count
 from typing import Any, Final
 from weakref import WeakKeyDictionary
@@ -22,10 +23,12 @@ import structlog
 
 from harquel.core.curation import Checked
 from harquel.core.domain import record
+from harquel.core.domain.delivery import Delivered
 from harquel.core.domain.events import Unwatched, Watcher
 from harquel.core.domain.inquiry import Inquiry, ProblemNote
 from harquel.core.domain.person import NOBODY, Person
 from harquel.core.domain.reviewed import Reviewed
+from harquel.core.domain.statements import RuledStatement
 from harquel.core.errors import Cancelled, ComputingError
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.model import LanguageModel
@@ -40,6 +43,8 @@ from .nursery import Nursery
 log = structlog.get_logger("harquel")
 _BESIDE_S: Final = 20.0
 """Seconds that a statement that somebody wrote waits to be looked at."""
+DeliverTo = Callable[[str, Source, RuledStatement, Callable[[], bool], float], Delivered]
+"""Writes the whole result of an inquiry away; see core.inquiry.source.Deliver."""
 _IDLE_S: Final = 60.0
 """Seconds that one beyond those kept ready may wait for work."""
 
@@ -61,6 +66,8 @@ class Conductors:
         limits = limits or Limits()
         self._warm = warm
         self.nursery = Nursery(limits.computing_s, limits.memory_bytes, prepare)
+        self.deliver: DeliverTo | None = None
+        """Where whole results are written."""
         self._lock = threading.Lock()
         self._idle: list[Conductor] = []
         self._all: set[Conductor] = set()
@@ -111,7 +118,7 @@ class Conductors:
         so_far = SoFar()
         started = time.monotonic()
         try:
-            return record.read(self._carry_out(job, source, watcher, so_far))
+            return record.read(self._carry_out(job, source, watcher, so_far, inquiry))
         except Cancelled:
             log.warning("a conductor did not hear that it was to stop", inquiry=inquiry.id)
             end = ("cancelled", "cancelled", "The inquiry was stopped before it ended.", "")
@@ -158,13 +165,17 @@ class Conductors:
         finally:
             self._beside.release()
 
-    def _carry_out(self, job: dict[str, Any], source: Source, watcher: Watcher, so_far: SoFar) -> dict[str, Any]:
+    def _carry_out(
+        self, job: dict[str, Any], source: Source, watcher: Watcher, so_far: SoFar, inquiry: Inquiry | None = None
+    ) -> dict[str, Any]:
         for last in (False, True):
             conductor = self._take()
-            desk = Desk(conductor.line, conductor.shelf, self._parcels, source, watcher, so_far)
+            deliver = partial(self.deliver, inquiry.id, source) if self.deliver is not None and inquiry else None
+            desk = Desk(conductor.line, conductor.shelf, self._parcels, source, watcher, so_far, deliver)
+            limit_s = source.policy.allowed_s(inquiry is not None and inquiry.wants_whole)
             try:
                 written = self._written(job, source, conductor, desk)
-                body = attend(conductor, desk, written, watcher, source.policy.limits.inquiry_s, Turn(self._turns))
+                body = attend(conductor, desk, written, watcher, limit_s, Turn(self._turns))
             except Lost as lost:
                 code = self._retire(conductor, lost=True)
                 # One that was ended while it had nothing to do says nothing about the job.

@@ -24,6 +24,7 @@ from harquel.core.briefing import Describer, TokenGauge
 from harquel.core.curation import check_example
 from harquel.core.domain import record
 from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.delivery import Delivered
 from harquel.core.domain.events import Event
 from harquel.core.domain.examples import Example
 from harquel.core.domain.inquiry import Inquiry
@@ -202,8 +203,15 @@ class _Work:
             _Runner(job.engine, self), _Model(self, job.model, "draft"), TokenGauge(job.chars_per_token),
             looked_up=known, second=_Model(self, job.second, "second opinion") if job.second is not None else None,
             reader=_Model(self, job.reader, "read") if job.reader is not None else None,
-            at_once=self._at_once, account_fault=lambda: str(self.want(say.WantAccount(), "database").value),
+            deliver=self._deliver, at_once=self._at_once,
+            account_fault=lambda: str(self.want(say.WantAccount(), "database").value),
         )  # fmt: skip
+
+    def _deliver(self, statement: RuledStatement, stopped: Callable[[], bool], within_s: float) -> Delivered:
+        if stopped():
+            raise Cancelled("stopped before the database was asked")
+        wanted = say.WantDelivery(statement=statement, within_s=within_s)
+        return say.DELIVERED.validate_python(self.want(wanted, "database").value)
 
     def _at_once(
         self, calls: Sequence[Call], stopped: Callable[[], bool], within_s: float

@@ -44,6 +44,8 @@ class UnderWay:
         self._asked: dict[str, _Asked] = {}
         self._open: set[str] = set()
         """Those of which nobody has been told yet that they have come to an end, or to be held."""
+        self._whole: set[str] = set()
+        """Those of which the whole result is being written, or will be."""
         self.pool = AskingPool(self._work, threads, waiting)
 
     def launch(self, ticket: Ticket, inquiry: Inquiry, now: dt.datetime, person: Person, released: str = "") -> None:
@@ -51,9 +53,15 @@ class UnderWay:
 
         `released` is who let a held statement run.
         """
+        if inquiry.wants_whole:
+            self._whole.add(inquiry.id)
         self._asked[inquiry.id] = _Asked(inquiry, now, person, released)
         self._open.add(inquiry.id)
         self.pool.enter(ticket, inquiry.id)
+
+    def delivering(self) -> int:
+        """Of how many the whole result is wanted."""
+        return len(self._whole)
 
     def is_open(self, key: str) -> bool:
         """Whether its end is yet to be told on the bus; once this is False it stands in the records."""
@@ -64,6 +72,7 @@ class UnderWay:
             self._carry_out(ticket)
         finally:
             self._open.discard(ticket.key)
+            self._whole.discard(ticket.key)
             self._bus.tell(ticket.key, END)
 
     def _carry_out(self, ticket: Ticket) -> None:

@@ -41,9 +41,10 @@ class Upkeep:
 
     def __init__(
         self, sources: Mapping[str, LiveSource], conductors: Conductors, writer: Writer, base: Path, every_s: float,
-        busy: Callable[[], int], bus: Bus, tries: bool = True,
+        busy: Callable[[], int], bus: Bus, tries: bool = True, tidy: Callable[[], None] = lambda: None,
     ) -> None:  # fmt: skip
-        self._conductors, self._tries = conductors, tries
+        """`tidy` is done again and again beside it."""
+        self._conductors, self._tries, self._tidy = conductors, tries, tidy
         self._sources, self._writer, self._base, self._every, self._busy = sources, writer, base, every_s, busy
         self._bus = bus
         self._end = threading.Event()
@@ -92,6 +93,7 @@ class Upkeep:
             wake.clear()
 
     def _look_pause(self) -> float:
+        self._tidy()
         return 0.5 if self._unsettled() else min(self._every, 5.0)
 
     def _unsettled(self) -> bool:

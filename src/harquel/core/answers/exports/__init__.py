@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from typing import Final
 
@@ -9,15 +10,25 @@ from harquel.contract import Form, Inquiry
 
 from .delimited import as_csv
 from .document import as_json
-from .file import File
+from .file import File, Pieces
 from .markdown import as_markdown
 from .page import as_html
+from .whole import WholeForm, as_pieces
 from .workbook import as_xlsx
 
-__all__ = ["File", "exported"]
+__all__ = ["File", "Pieces", "WholeForm", "as_pieces", "exported"]
+
+
+def _as_jsonl(inquiry: Inquiry) -> bytes:
+    assert inquiry.answer is not None
+    table = inquiry.answer.table
+    lines = (json.dumps(row).encode() + b"\n" for row in table.rows)
+    return b"".join(as_pieces("", "jsonl", table.columns, lines).pieces)
+
 
 _FORMS: Final[dict[str, tuple[str, Callable[[Inquiry], bytes]]]] = {
     "csv": ("text/csv; charset=utf-8", as_csv),
+    "jsonl": ("application/jsonl", _as_jsonl),
     "json": ("application/json", as_json),
     "xlsx": ("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", as_xlsx),
     "md": ("text/markdown; charset=utf-8", as_markdown),

@@ -7,11 +7,14 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any, Final
 
 from harquel.contract import Inquiry, ResultColumn
 from harquel.contract.figures import is_figure
 
+BOM: Final = b"\xef\xbb\xbf"
+"""The mark by which spreadsheets know that a file is in UTF-8."""
 _FORMULAS: Final = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")
 """With what a text begins that is worked out where it is opened."""
 
@@ -19,13 +22,27 @@ _FORMULAS: Final = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "
 def as_csv(inquiry: Inquiry) -> bytes:
     """The rows under the names of their columns, units with them."""
     assert inquiry.answer is not None
-    table, page = inquiry.answer.table, io.StringIO(newline="")
+    table = inquiry.answer.table
+    head, line = line_of(table.columns)
+    return BOM + head + b"".join(map(line, table.rows))
+
+
+def line_of(columns: Sequence[ResultColumn]) -> tuple[bytes, Callable[[Sequence[Any]], bytes]]:
+    """The line with the names of the columns, and what makes a line of a row."""
+    page = io.StringIO(newline="")
     writer = csv.writer(page)
-    writer.writerow(harmless(headed(column)) for column in table.columns)
-    for row in table.rows:
-        writer.writerow(_cell(value, column) for value, column in zip(row, table.columns, strict=True))
-    # With the mark by which spreadsheets know that this is UTF-8.
-    return page.getvalue().encode("utf-8-sig", "replace")
+
+    def line(cells: Iterable[str]) -> bytes:
+        page.seek(0)
+        page.truncate()
+        writer.writerow(cells)
+        return page.getvalue().encode("utf-8", "replace")
+
+    kinds = tuple(map(is_figure, columns))
+    return (
+        line([harmless(headed(column)) for column in columns]),
+        lambda row: line([_cell(value, figure) for value, figure in zip(row, kinds, strict=True)]),
+    )
 
 
 def headed(column: ResultColumn) -> str:
@@ -33,12 +50,12 @@ def headed(column: ResultColumn) -> str:
     return f"{column.name} ({column.unit})" if column.unit else column.name
 
 
-def _cell(value: Any, column: ResultColumn) -> str:
+def _cell(value: Any, figure: bool) -> str:
     if value is None:
         return ""
     if isinstance(value, bool):
         return "true" if value else "false"
-    if isinstance(value, int | float) or (is_figure(column) and is_number(value)):
+    if isinstance(value, int | float) or (figure and is_number(value)):
         return str(value)
     return harmless(str(value))
 

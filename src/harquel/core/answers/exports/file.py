@@ -2,7 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Pieces:
+    """The same of what is too large to be held at once."""
+
+    name: str
+    media_type: str
+    pieces: Iterator[bytes]
 
 
 @dataclass(frozen=True)

@@ -140,3 +140,14 @@ remark-step-up = Der größte Schritt ist der von { $before } zu { $last }: { $d
 remark-step-down = Der größte Schritt ist der von { $before } zu { $last }: { $difference } weniger.
 remark-most = { $name } allein macht { $share } % von allem aus.
 remark-far = { $name } liegt weit vom Rest entfernt: Die Hälfte aller liegt zwischen { $low } und { $high }.
+
+# -- ein ganzes Ergebnis
+
+delivered = { $rows ->
+    [0] Das ganze Ergebnis hat keine Zeilen.
+    [one] Das ganze Ergebnis: 1 Zeile, als Datei.
+   *[other] Das ganze Ergebnis: { $written } Zeilen, als Datei.
+}
+delivered-cut-rows = Nicht das ganze Ergebnis: Lieferungen enden hier nach { $written } Zeilen.
+delivered-cut-bytes = Nicht das ganze Ergebnis: wegen seiner Größe endet es nach { $written } Zeilen.
+delivered-without = Ohne Persönliches: { $columns }. In einer Datei, die herausgegeben wird, steht es hier nicht.

@@ -145,3 +145,14 @@ remark-step-up = The largest step is from { $before } to { $last }: { $differenc
 remark-step-down = The largest step is from { $before } to { $last }: { $difference } less.
 remark-most = { $name } alone is { $share } % of all.
 remark-far = { $name } stands far from the rest: half of all lie between { $low } and { $high }.
+
+# -- a whole result
+
+delivered = { $rows ->
+    [0] The whole result has no rows.
+    [one] The whole result: 1 row, as a file.
+   *[other] The whole result: { $written } rows, as a file.
+}
+delivered-cut-rows = Not the whole result: deliveries end after { $written } rows here.
+delivered-cut-bytes = Not the whole result: it was cut after { $written } rows, for its size.
+delivered-without = Without what is personal: { $columns }. In a file that is handed over it does not stand here.

@@ -31,6 +31,12 @@ ESCAPED_STRINGS = re.compile(r"""'(?:[^'\\]|\\.|'')*'|"(?:[^"\\]|\\.|"")*\"""", 
 """For servers in whose strings a backslash escapes, and for whom double quotes hold strings too."""
 READING = re.compile(r"\s*\(*\s*(SELECT|WITH|VALUES)\b", re.IGNORECASE)
 
+FRAME_BYTES = 256 * 1024
+"""About how many bytes of rows go into one frame."""
+MOST_ROW = 4_000_000
+"""Bytes of one row that is handed on."""
+LINE = json.JSONEncoder(allow_nan=False, separators=(",", ":"))
+
 OUT_OF_TIME = "the statement did not end in time and was stopped"
 
 Reply = dict[str, Any]
@@ -106,6 +112,12 @@ def wire(value: Any) -> tuple[Any, int, str | None]:
     return text, len(text.encode("utf-8", "replace")), "text"
 
 
+def come_back(request: Any, names: list[str], found: Iterable[Iterable[Any]]) -> Reply:
+    """The rows of a statement in the way that they are wanted: with the reply, or handed on before it."""
+    way = hand_on if request["op"] == "deliver" else gather
+    return way(names, found, request["max_rows"], request["max_bytes"])
+
+
 def gather(names: list[str], found: Iterable[Iterable[Any]], most_rows: int, most_bytes: int) -> Reply:
     """Rows up to the limits. The statement asked for one row more than allowed: seeing it means a cut."""
     types: list[str | None] = [None] * len(names)
@@ -115,26 +127,64 @@ def gather(names: list[str], found: Iterable[Iterable[Any]], most_rows: int, mos
         if len(rows) >= most_rows:
             cut = "rows"
             break
-        row = []
-        for index, value in enumerate(raw):
-            exactly = type(value)
-            kind: str | None
-            # Most values by far are one of these, and this loop is where a worker's own time goes.
-            if exactly is str and value.isascii():
-                plain, weight, kind = value, len(value), "text"
-            elif exactly is int and -EXACT <= value <= EXACT:
-                plain, weight, kind = value, 8, "integer"
-            else:
-                plain, weight, kind = wire(value)
-            size += weight
-            if kind is not None and types[index] != kind:
-                types[index] = kind if types[index] is None else wider(types[index], kind)
-            row.append(plain)
+        row, weight = plainly(raw, types)
+        size += weight
         if size > most_bytes:
             cut = "bytes"
             break
         rows.append(row)
     return {"columns": names, "types": [t or "null" for t in types], "rows": rows, "cut_by": cut, "bytes": size}
+
+
+def hand_on(names: list[str], found: Iterable[Iterable[Any]], most_rows: int, most_bytes: int) -> Reply:
+    """The same without keeping them: a JSON array on each line, many lines in a frame; the reply says how many.
+
+    A frame of rows begins with `[`, a reply with `{`.
+    """
+    types: list[str | None] = [None] * len(names)
+    lines: list[str] = []
+    count = size = waiting = 0
+    cut = None
+    for raw in found:
+        if count >= most_rows:
+            cut = "rows"
+            break
+        row, weight = plainly(raw, types)
+        if weight > MOST_ROW:
+            raise Fault("memory", f"a row of more than {MOST_ROW // 1_000_000} MB cannot be handed on")
+        if size + weight > most_bytes:
+            cut = "bytes"
+            break
+        count, size = count + 1, size + weight
+        line = LINE.encode(row)
+        lines.append(line)
+        waiting += len(line)
+        if waiting >= FRAME_BYTES:
+            write_bytes(("\n".join(lines) + "\n").encode())
+            lines, waiting = [], 0
+    if lines:
+        write_bytes(("\n".join(lines) + "\n").encode())
+    return {"columns": names, "types": [t or "null" for t in types], "count": count, "cut_by": cut, "bytes": size}
+
+
+def plainly(raw: Iterable[Any], types: list[str | None]) -> tuple[list[Any], int]:
+    """A row in the form of the contract and its size in bytes; `types` learns of it."""
+    row, size = [], 0
+    for index, value in enumerate(raw):
+        exactly = type(value)
+        kind: str | None
+        # Most values by far are one of these, and this loop is where a worker's own time goes.
+        if exactly is str and value.isascii():
+            plain, weight, kind = value, len(value), "text"
+        elif exactly is int and -EXACT <= value <= EXACT:
+            plain, weight, kind = value, 8, "integer"
+        else:
+            plain, weight, kind = wire(value)
+        size += weight
+        if kind is not None and types[index] != kind:
+            types[index] = kind if types[index] is None else wider(types[index], kind)
+        row.append(plain)
+    return row, size
 
 
 def wider(one: str | None, other: str) -> str:
@@ -164,6 +214,11 @@ def write_frame(reply: Reply) -> None:
         data = json.dumps(reply, allow_nan=False, separators=(",", ":")).encode("utf-8", "replace")
     except MemoryError:
         data = b'{"ok":false,"fault":"memory","message":"the result did not fit into memory"}'
+    write_bytes(data)
+
+
+def write_bytes(data: bytes) -> None:
+    """Sends a frame."""
     sys.stdout.buffer.write(struct.pack(">I", len(data)) + data)
     sys.stdout.buffer.flush()
 

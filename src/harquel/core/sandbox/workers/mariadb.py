@@ -25,10 +25,10 @@ from frame import (
     Reply,
     Stoppable,
     allow_cpu,
+    come_back,
     confine,
     elapsed_ms,
     gate,
-    gather,
 )
 from pymysql.constants import FIELD_TYPE
 from pymysql.cursors import SSCursor
@@ -164,7 +164,7 @@ def run(cursor: Any, sql: str, request: Any) -> Reply:
     cursor.execute(sql)
     described = cursor.description or ()
     names, kinds = [d[0] for d in described], [TEMPORAL.get(d[1]) for d in described]
-    reply = gather(names, rows(cursor, kinds), request["max_rows"], request["max_bytes"])
+    reply = come_back(request, names, rows(cursor, kinds))
     reply["types"] = [k or t for k, t in zip(kinds, reply["types"], strict=True)]
     return reply
 

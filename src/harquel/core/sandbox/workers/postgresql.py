@@ -17,7 +17,7 @@ from typing import Any
 sys.path.insert(0, str(Path(__file__).resolve().parent))
 sys.path.append(sys.argv[3])
 import psycopg
-from frame import OUT_OF_TIME, Denied, Reply, Stoppable, allow_cpu, confine, elapsed_ms, gate, gather
+from frame import OUT_OF_TIME, Denied, Reply, Stoppable, allow_cpu, come_back, confine, elapsed_ms, gate
 from psycopg.types.string import TextLoader
 
 SSL_MODES = {"prefer": "prefer", "require": "require", "verify": "verify-full", "off": "disable"}
@@ -132,7 +132,7 @@ def run(connection: Any, sql: str, request: Any) -> Reply:
     described = cursor.description or ()
     names = [d.name for d in described]
     kinds = [TEMPORAL.get(d.type_code) for d in described]
-    reply = gather(names, rows(cursor, kinds), request["max_rows"], request["max_bytes"])
+    reply = come_back(request, names, rows(cursor, kinds))
     reply["types"] = [k or t for k, t in zip(kinds, reply["types"], strict=True)]
     # Closing it ends with the transaction, which is rolled back at once: a trip to the server less.
     connection.execute(END_ALL)

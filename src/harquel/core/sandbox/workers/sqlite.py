@@ -13,7 +13,7 @@ from typing import Any
 from urllib.parse import quote
 
 sys.path.insert(0, str(Path(__file__).resolve().parent))
-from frame import Denied, Reply, allow_cpu, answer, confine, elapsed_ms, gather, read_frame, write_frame
+from frame import MOST_ROW, Denied, Reply, allow_cpu, answer, come_back, confine, elapsed_ms, read_frame, write_frame
 from frame import gate as first_gate
 
 # Its own list, written apart from the guard's: functions that compute and stay small.
@@ -130,7 +130,8 @@ def serve(request: dict[str, Any]) -> Reply:
     deadline = started + request["seconds"]
     allow_cpu(request["seconds"])
     # The limit on one value also counts for the schema's own text, hence the floor.
-    connection = connect(request["path"], max(request["max_bytes"], 200_000))
+    longest = min(request["max_bytes"], MOST_ROW) if request["op"] == "deliver" else request["max_bytes"]
+    connection = connect(request["path"], max(longest, 200_000))
     try:
         objects = connection.execute(
             "SELECT type, name, COALESCE(sql, '') FROM sqlite_master WHERE type IN ('table', 'view')"
@@ -149,7 +150,7 @@ def serve(request: dict[str, Any]) -> Reply:
         else:
             cursor = connection.execute(sql)
             names = [d[0] for d in cursor.description or ()]
-            reply = gather(names, cursor, request["max_rows"], request["max_bytes"])
+            reply = come_back(request, names, cursor)
         cursor.close()
     finally:
         connection.close()

@@ -14,6 +14,7 @@ from harquel.core.language import language_of
 from harquel.core.nearest import nearest
 from harquel.service.access.caller import Caller
 from harquel.service.asking import Overloaded
+from harquel.service.deliveries import AT_ONCE
 from harquel.service.errors import ProblemError, records_trouble
 from harquel.service.ledger.append import append
 from harquel.service.operations import NO_SUBJECT, Call, operation
@@ -27,6 +28,10 @@ from ..shapes import inquiry_of, inquiry_shape, shape_of
 
 AGAIN = "again"
 """The choice of having the statement of an earlier answer run again."""
+WHOLE = "whole"
+"""The choice of having all rows of an earlier answer written to a file."""
+OF_OLD = frozenset({AGAIN, WHOLE})
+"""Choices that any answer offers."""
 
 
 @operation(
@@ -49,6 +54,8 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     short = short_of_space(live.config.data_dir)
     if short:
         raise ProblemError.of(*records_trouble(short))
+    if request.choice == WHOLE:
+        room_for_a_whole_result()
     try:
         ticket = live.inquiries.pool.reserve()
     except Overloaded as full:
@@ -57,7 +64,7 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
             {"Retry-After": str(full.after_s)},
         ) from full  # fmt: skip
     # A reply is about the instant of the question that it decides.
-    before = _before(earlier, caller) if request.choice == AGAIN and earlier is not None else None
+    before = _before(earlier, caller, request.choice) if request.choice in OF_OLD and earlier is not None else None
     now = source.now(request.as_of or (chosen.as_of if chosen and before is None else None))
     inquiry = Asked(
         id=secrets.token_hex(8), state="queued", source=source.name, question=question, language=language_of(question),
@@ -100,6 +107,14 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     return queued
 
 
+def room_for_a_whole_result() -> None:
+    """Raises ProblemError where as many are being written as may be: each keeps one of those who ask waiting."""
+    if runtime().inquiries.delivering() >= AT_ONCE:
+        raise ProblemError(
+            429, "too-busy", "Other whole results are being written.", "Try again in a minute.", {"Retry-After": "60"}
+        )
+
+
 def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[str, str | None]:
     """The question, and the same with the reading that was chosen for it."""
     question = " ".join(request.question.split())
@@ -112,9 +127,9 @@ def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[s
             422, "choice-of-nothing", "A choice belongs to an inquiry that asked back.", "Name that inquiry in follows."
         )
     offered = _offered(earlier)
-    if not offered and request.choice != AGAIN:
+    if not offered and request.choice not in OF_OLD:
         raise ProblemError(409, "not-asked", "That inquiry did not ask back.", "Leave choice out, or see how it ended.")
-    chosen = offered.get(request.choice) if request.choice != AGAIN else ""
+    chosen = offered.get(request.choice) if request.choice not in OF_OLD else ""
     if chosen is None:
         raise ProblemError(
             422, "choice-not-offered", f"{request.choice} was not offered.", f"Offered: {', '.join(offered)}."
@@ -127,7 +142,7 @@ def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[s
     return earlier.question, chosen or earlier.standalone_question
 
 
-def _before(earlier: StoredInquiry, caller: Caller) -> Before:
+def _before(earlier: StoredInquiry, caller: Caller, choice: str | None) -> Before:
     """What its statement is held against once it has run again. Raises ProblemError: not one's own, no answer."""
     if earlier.person_id != caller.person:
         raise ProblemError(
@@ -147,6 +162,7 @@ def _before(earlier: StoredInquiry, caller: Caller) -> Before:
         chart=answer.chart, trust=known.trust,
         caveats=[(c.rule, c.message) for c in answer.caveats], columns=[c.name for c in answer.table.columns],
         rows=answer.table.rows if kept else None, cut=answer.table.cut_by is not None,
+        whole=choice == WHOLE,
     )  # fmt: skip
 
 

@@ -17,6 +17,7 @@ from ..ending import end_held
 from ..finding import INQUIRY, find_inquiry
 from ..models import StoredInquiry
 from ..shapes import inquiry_of, inquiry_shape
+from .ask import room_for_a_whole_result
 
 
 @operation(
@@ -42,6 +43,8 @@ def _decide(stored: StoredInquiry, request: ReleaseRequest, caller: Caller) -> N
             409, "token-ended", "The token that this was asked with was revoked or has come to its end.",
             "Turn the statement down; it can be asked again with a token that counts.",
         )  # fmt: skip
+    if request.approve and inquiry_of(stored).wants_whole:
+        room_for_a_whole_result()
     try:
         ticket = live.inquiries.pool.reserve() if request.approve else None
     except Overloaded as full:

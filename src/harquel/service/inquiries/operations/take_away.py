@@ -5,13 +5,17 @@ from __future__ import annotations
 import threading
 from typing import Any, Final
 
-from harquel.contract import ExportWish
+from harquel import contract
+from harquel.contract import ExportWish, events
 from harquel.core.answers.charts import redrawn
 from harquel.core.answers.charts.drawn import WIDTH, Image, drawn
-from harquel.core.answers.exports import File, exported
+from harquel.core.answers.exports import File, Pieces, as_pieces, exported
 from harquel.core.domain.inquiry import Inquiry
 from harquel.service.errors import ProblemError
+from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
+from harquel.service.runtime import runtime
+from harquel.service.sources.finding import source_for
 
 from ..finding import INQUIRY
 from ..models import StoredInquiry
@@ -23,16 +27,50 @@ _PATIENCE_S: Final = 5
 _IMAGES: Final = {"svg": "image/svg+xml", "png": "image/png"}
 
 
-@operation("inquiry.take-away", takes=ExportWish, about=INQUIRY)
-def take_away(call: Call[ExportWish, StoredInquiry]) -> File:
-    """The answer of an inquiry as a file, with what it stands on: CSV, JSON, a workbook, Markdown, a page of HTML; or
-    its chart as SVG or PNG.
+@operation(
+    "inquiry.take-away", takes=ExportWish, about=INQUIRY,
+    # Of an answer it only reads.
+    entries=("taken-away",), rule="a whole result: one's own, while the policy lets whole results go",
+)  # fmt: skip
+def take_away(call: Call[ExportWish, StoredInquiry]) -> File | Pieces:
+    """The answer of an inquiry as a file, with what it stands on: CSV, JSON, JSON Lines, a workbook, Markdown, a page
+    of HTML; its chart as SVG or PNG; or the whole result that was written to a file, which goes on record.
     """
     inquiry, wish = inquiry_of(call.about), call.asked
-    answer_of(inquiry)
+    if answer_of(inquiry).delivery is not None:
+        return _whole(call, inquiry)
     if wish.form in _IMAGES:
         return _image(inquiry, wish)
     return exported(shape_of(inquiry), wish.form, _within(inquiry, wish) if wish.form == "html" else b"")
+
+
+def _whole(call: Call[ExportWish, StoredInquiry], inquiry: Inquiry) -> Pieces:
+    """Raises ProblemError: another form, not one's own, not by the policy as it is now, no longer kept."""
+    stored, caller, form = call.about, call.caller, call.asked.form
+    if form not in ("csv", "jsonl"):
+        raise ProblemError(
+            409, "other-form", "A whole result is taken away as CSV or as JSON Lines.", "Ask for form csv or jsonl."
+        )
+    if stored.person_id != caller.person:
+        raise ProblemError(
+            403, "not-own-inquiry", "Only whoever asked for a whole result takes it away.",
+            "Have the answer delivered to yourself: it is then yours.",
+        )  # fmt: skip
+    given = source_for(stored.source, caller, disabled_too=True).core.policy.delivery
+    if given is None or (given.roles and not set(given.roles) & set(caller.roles)):
+        raise ProblemError(
+            403, "not-delivered", "The policy of this source does not let this result go any more.", "Ask a steward."
+        )
+    live = runtime()
+    lines = live.deliveries.lines(stored.key)
+    if lines is None:
+        raise ProblemError(
+            410, "no-longer-kept", "The file is kept no more.", "Have the answer delivered again."
+        )  # fmt: skip
+    what = events.TakenAway(form=form, token=caller.token)
+    live.writer.do(lambda: append(who=caller.name, what=what, inquiry=stored.key))
+    columns = contract.ResultTable.model_validate(answer_of(inquiry).table, from_attributes=True).columns
+    return as_pieces(f"{inquiry.source}-{inquiry.id}", form, columns, lines)
 
 
 def _within(inquiry: Inquiry, wish: ExportWish) -> bytes:

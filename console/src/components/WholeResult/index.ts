@@ -1,0 +1,1 @@
+export { default as WholeResult } from './WholeResult.vue'

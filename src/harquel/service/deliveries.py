@@ -1,0 +1,184 @@
+"""Files with whole results: written beside the records, one for an inquiry, deleted when their time is over.
+
+A row is a JSON array on a line (JSON Lines), in the values of the contract. A file has its name once it is whole; the
+time of its last change is the one at which it is to be deleted, so that this needs no records.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import hashlib
+import json
+import os
+import shutil
+import threading
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import IO, Any, Final
+
+from harquel.core.domain.delivery import Delivered
+from harquel.core.domain.statements import RuledStatement
+from harquel.core.errors import Cancelled, SandboxError
+from harquel.core.inquiry.source import Source
+from harquel.core.sandbox import Sandbox, SandboxLimits
+
+AT_ONCE: Final = 2
+"""Files that are written at the same time; each has a connection to a database, and a worker."""
+LEFT_FREE: Final = 256 * 1024 * 1024
+"""Bytes that stay free on the disk, for the records."""
+_SAMPLE_ROWS: Final = 20
+_SAMPLE_BYTES: Final = 200_000
+_POLL_S: Final = 0.1
+_LOOK_EVERY: Final = 8 * 1024 * 1024
+"""Bytes after which the disk is looked at again."""
+
+
+@dataclass
+class _Writing:
+    """A file that is being written."""
+
+    file: IO[bytes]
+    room: Callable[[int], str]
+    """Why no more of so many bytes may be written; empty where they may."""
+    digest: Any = field(default_factory=hashlib.sha256)
+    rows: int = 0
+    size: int = 0
+    sample: list[list[Any]] = field(default_factory=list)
+    looked_at: int = -_LOOK_EVERY
+
+    def take(self, lines: bytes) -> None:
+        """Raises SandboxError where they cannot be written away."""
+        if self.size - self.looked_at >= _LOOK_EVERY:
+            self.looked_at = self.size
+            why = self.room(_LOOK_EVERY + len(lines))
+            if why:
+                raise SandboxError(why, "store")
+        if not self.rows:
+            self.sample = _first(lines)
+        try:
+            self.file.write(lines)
+        except OSError as error:
+            raise SandboxError(str(error.strerror or error), "store") from error
+        self.digest.update(lines)
+        self.rows += lines.count(b"\n")
+        self.size += len(lines)
+
+
+class Deliveries:
+    """The files of one data directory. For use by many threads."""
+
+    def __init__(self, data_dir: Path, most_bytes: int) -> None:
+        """`most_bytes` is what all of them together may take."""
+        self._folder, self._most = data_dir / "deliveries", most_bytes
+        self._places = threading.Semaphore(AT_ONCE)
+        self._under_way: dict[str, _Writing] = {}
+
+    def begin(self) -> list[str]:
+        """Takes away what was never finished; the inquiries that it was for."""
+        self._folder.mkdir(mode=0o700, exist_ok=True)
+        unfinished = list(self._folder.glob("*.part"))
+        for path in unfinished:
+            path.unlink()
+        return [path.stem for path in unfinished]
+
+    def sweep(self) -> list[str]:
+        """Deletes what has had its time; the inquiries that it was for."""
+        now = time.time()
+        over = [path for path in self._folder.glob("*.jsonl") if path.stat().st_mtime <= now]
+        for path in over:
+            path.unlink(missing_ok=True)
+        return [path.stem for path in over]
+
+    def so_far(self, key: str) -> tuple[int, int] | None:
+        """Rows and bytes that have been written for an inquiry; None where nothing is being."""
+        writing = self._under_way.get(key)
+        return (writing.rows, writing.size) if writing is not None else None
+
+    def lines(self, key: str) -> Iterator[bytes] | None:
+        """The rows, a line each, as long as they are kept; None when they are no more."""
+        path = self._folder / f"{key}.jsonl"
+        try:
+            file = path.open("rb")
+        except OSError:
+            return None
+        if os.fstat(file.fileno()).st_mtime <= time.time():
+            file.close()
+            return None
+        return _lines(file)
+
+    def write(
+        self, key: str, source: Source, statement: RuledStatement, stopped: Callable[[], bool], within_s: float
+    ) -> Delivered:
+        """Runs a statement and writes its rows, within what the policy of the source says of deliveries.
+
+        Raises SandboxError, Cancelled; nothing is left of the file then.
+        """
+        given, sandbox = source.policy.delivery, source.sandbox
+        if given is None or not isinstance(sandbox, Sandbox):
+            raise SandboxError("no whole results are handed over from this source", "denied")
+        limits = source.policy.limits
+        bounds = SandboxLimits(given.query_s, given.rows, given.bytes, limits.memory_mb * 1024 * 1024)
+        ends = time.monotonic() + within_s
+        while not self._places.acquire(timeout=_POLL_S):
+            if stopped():
+                raise Cancelled("stopped while other files were being written")
+            if time.monotonic() > ends:
+                raise SandboxError("other files were being written all the time", "time", "Try again later.")
+        part = self._folder / f"{key}.part"
+        try:
+            return self._written(key, part, sandbox, statement, bounds, given.kept_h, stopped, ends)
+        finally:
+            self._under_way.pop(key, None)
+            part.unlink(missing_ok=True)
+            self._places.release()
+
+    def _written(
+        self, key: str, part: Path, sandbox: Sandbox, statement: RuledStatement, bounds: SandboxLimits, kept_h: float,
+        stopped: Callable[[], bool], ends: float,
+    ) -> Delivered:  # fmt: skip
+        try:
+            file = os.fdopen(os.open(part, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb")
+        except OSError as error:
+            raise SandboxError(str(error.strerror or error), "store") from error
+        with file:
+            writing = self._under_way[key] = _Writing(file, self._why_no_room)
+            reply = sandbox.deliver(statement, bounds, writing.take, stopped, ends - time.monotonic())
+            if reply["count"] != writing.rows:
+                raise SandboxError("the worker counted other rows than it sent", "worker")
+            try:
+                file.flush()
+                os.fsync(file.fileno())
+            except OSError as error:
+                raise SandboxError(str(error.strerror or error), "store") from error
+        until = dt.datetime.now(dt.UTC).replace(microsecond=0) + dt.timedelta(hours=kept_h)
+        os.utime(part, (until.timestamp(), until.timestamp()))
+        part.rename(part.with_suffix(".jsonl"))
+        return Delivered(
+            tuple(reply["columns"]), tuple(reply["types"]), writing.sample, writing.rows, reply["bytes"],
+            reply["cut_by"], writing.digest.hexdigest(), reply["elapsed_ms"], until,
+        )  # fmt: skip
+
+    def _why_no_room(self, more: int) -> str:
+        taken = sum(path.stat().st_size for path in self._folder.iterdir())
+        if taken + more > self._most:
+            return f"whole results take {taken / 1e6:,.0f} MB already, of {self._most / 1e6:,.0f} that they may"
+        free = shutil.disk_usage(self._folder).free
+        return f"only {free / 1e6:,.0f} MB are left on the disk" if free - more < LEFT_FREE else ""
+
+
+def _lines(file: IO[bytes]) -> Iterator[bytes]:
+    with file:
+        yield from file
+
+
+def _first(lines: bytes) -> list[list[Any]]:
+    """The first rows, as many as are quickly read."""
+    found, taken = [], 0
+    for line in lines.split(b"\n", _SAMPLE_ROWS)[:_SAMPLE_ROWS]:
+        taken += len(line)
+        if not line or taken > _SAMPLE_BYTES:
+            break
+        found.append(json.loads(line))
+    return found
