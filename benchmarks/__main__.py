@@ -18,6 +18,7 @@ from benchmarks import (
     adversarial,
     briefing,
     crowd,
+    deliveries,
     endurance,
     guard,
     hostile,
@@ -34,8 +35,8 @@ from benchmarks.figure import Figure
 from harquel.demo.load_sqlite import load
 
 PARTS = (
-    guard, adversarial, hostile, ledger, review, sandbox, briefing, structure, own_time, processes, streams, crowd,
-    slips,
+    guard, adversarial, hostile, ledger, review, sandbox, deliveries, briefing, structure, own_time, processes, streams,
+    crowd, slips,
     endurance,
 )  # fmt: skip
 

@@ -30,7 +30,7 @@ from harquel.core.errors import Cancelled, SandboxError
 from harquel.core.inquiry.conduct import conduct, go_on
 from harquel.core.inquiry.source import Source
 from harquel.core.sandbox import Sandbox, SandboxLimits
-from harquel.service.deliveries import Deliveries
+from harquel.service.deliveries import MOST_OPEN, Deliveries, TooManyOpen
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import NOW
 from tests.conftest import servers
@@ -324,6 +324,15 @@ def test_a_file_is_ours_alone_and_goes_when_its_time_is_over(
     assert room.lines("one") is None
     assert room.sweep() == ["one"]
     assert len(list(lines)) == 50 - len(done.sample)
+    # Those that are let go in the middle, or never begun, give their place back.
+    later = source_of(side, Policy(delivery=Delivery()), room, "three")
+    room.write("three", later, many(side, 5), lambda: False, 30)
+    open_ = [room.lines("three") for _ in range(MOST_OPEN)]
+    with pytest.raises(TooManyOpen):
+        room.lines("three")
+    assert open_.pop() is not None
+    assert len(list(room.lines("three") or ())) == 5
+    (room._folder / "three.jsonl").unlink()
     (room._folder / "two.part").write_bytes(b"[1]\n")
     assert Deliveries(tmp_path, 10**9).begin() == ["two"]
     assert list(room._folder.iterdir()) == []

@@ -13,6 +13,7 @@ import os
 import shutil
 import threading
 import time
+import weakref
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -28,11 +29,37 @@ AT_ONCE: Final = 2
 """Files that are written at the same time; each has a connection to a database, and a worker."""
 LEFT_FREE: Final = 256 * 1024 * 1024
 """Bytes that stay free on the disk, for the records."""
+MOST_OPEN: Final = 16
+"""Files that are being fetched at the same time."""
 _SAMPLE_ROWS: Final = 20
 _SAMPLE_BYTES: Final = 200_000
 _POLL_S: Final = 0.1
 _LOOK_EVERY: Final = 8 * 1024 * 1024
 """Bytes after which the disk is looked at again."""
+
+
+class TooManyOpen(Exception):
+    """As many files as may be are being fetched."""
+
+
+class _Fetched(Iterator[bytes]):
+    """Lines of a file that is closed at its end, or once nobody wants them any more."""
+
+    def __init__(self, file: IO[bytes], places: threading.Semaphore) -> None:
+        self._file = file
+        self._over = weakref.finalize(self, _closed, file, places)
+
+    def __next__(self) -> bytes:
+        line = self._file.readline() if self._over.alive else b""
+        if not line:
+            self._over()
+            raise StopIteration
+        return line
+
+
+def _closed(file: IO[bytes], places: threading.Semaphore) -> None:
+    file.close()
+    places.release()
 
 
 @dataclass
@@ -74,6 +101,7 @@ class Deliveries:
         self._folder, self._most = data_dir / "deliveries", most_bytes
         self._places = threading.Semaphore(AT_ONCE)
         self._under_way: dict[str, _Writing] = {}
+        self._open = threading.Semaphore(MOST_OPEN)
 
     def begin(self) -> list[str]:
         """Takes away what was never finished; the inquiries that it was for."""
@@ -97,7 +125,7 @@ class Deliveries:
         return (writing.rows, writing.size) if writing is not None else None
 
     def lines(self, key: str) -> Iterator[bytes] | None:
-        """The rows, a line each, as long as they are kept; None when they are no more."""
+        """The rows, a line each, as long as they are kept; None when they are no more. Raises TooManyOpen."""
         path = self._folder / f"{key}.jsonl"
         try:
             file = path.open("rb")
@@ -106,7 +134,11 @@ class Deliveries:
         if os.fstat(file.fileno()).st_mtime <= time.time():
             file.close()
             return None
-        return _lines(file)
+        # Somebody who reads a line an hour keeps a file open, and no more than so many do.
+        if not self._open.acquire(blocking=False):
+            file.close()
+            raise TooManyOpen
+        return _Fetched(file, self._open)
 
     def write(
         self, key: str, source: Source, statement: RuledStatement, stopped: Callable[[], bool], within_s: float
@@ -166,11 +198,6 @@ class Deliveries:
             return f"whole results take {taken / 1e6:,.0f} MB already, of {self._most / 1e6:,.0f} that they may"
         free = shutil.disk_usage(self._folder).free
         return f"only {free / 1e6:,.0f} MB are left on the disk" if free - more < LEFT_FREE else ""
-
-
-def _lines(file: IO[bytes]) -> Iterator[bytes]:
-    with file:
-        yield from file
 
 
 def _first(lines: bytes) -> list[list[Any]]:

@@ -7,14 +7,12 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any, Final
 
 from harquel.contract import Inquiry, ResultColumn
 from harquel.contract.figures import is_figure
 
-BOM: Final = b"\xef\xbb\xbf"
-"""The mark by which spreadsheets know that a file is in UTF-8."""
 _FORMULAS: Final = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")
 """With what a text begins that is worked out where it is opened."""
 
@@ -23,26 +21,24 @@ def as_csv(inquiry: Inquiry) -> bytes:
     """The rows under the names of their columns, units with them."""
     assert inquiry.answer is not None
     table = inquiry.answer.table
-    head, line = line_of(table.columns)
-    return BOM + head + b"".join(map(line, table.rows))
+    return head(table.columns) + lines(table.columns, table.rows)
 
 
-def line_of(columns: Sequence[ResultColumn]) -> tuple[bytes, Callable[[Sequence[Any]], bytes]]:
-    """The line with the names of the columns, and what makes a line of a row."""
-    page = io.StringIO(newline="")
-    writer = csv.writer(page)
+def head(columns: Sequence[ResultColumn]) -> bytes:
+    """The line with the names of the columns, after the mark by which spreadsheets know that a file is in UTF-8."""
+    return b"\xef\xbb\xbf" + _written([[harmless(headed(column)) for column in columns]])
 
-    def line(cells: Iterable[str]) -> bytes:
-        page.seek(0)
-        page.truncate()
-        writer.writerow(cells)
-        return page.getvalue().encode("utf-8", "replace")
 
+def lines(columns: Sequence[ResultColumn], rows: Iterable[Sequence[Any]]) -> bytes:
+    """A line for each row."""
     kinds = tuple(map(is_figure, columns))
-    return (
-        line([harmless(headed(column)) for column in columns]),
-        lambda row: line([_cell(value, figure) for value, figure in zip(row, kinds, strict=True)]),
-    )
+    return _written([_cell(value, figure) for value, figure in zip(row, kinds, strict=True)] for row in rows)
+
+
+def _written(rows: Iterable[Sequence[Any]]) -> bytes:
+    page = io.StringIO(newline="")
+    csv.writer(page).writerows(rows)
+    return page.getvalue().encode("utf-8", "replace")
 
 
 def headed(column: ResultColumn) -> str:
@@ -50,14 +46,14 @@ def headed(column: ResultColumn) -> str:
     return f"{column.name} ({column.unit})" if column.unit else column.name
 
 
-def _cell(value: Any, figure: bool) -> str:
-    if value is None:
-        return ""
-    if isinstance(value, bool):
+def _cell(value: Any, figure: bool) -> Any:
+    """What is written as it stands: numbers and nothing, and texts that are harmless."""
+    exactly = type(value)
+    if exactly is str:
+        return value if not value.startswith(_FORMULAS) or (figure and is_number(value)) else f"'{value}"
+    if exactly is bool:
         return "true" if value else "false"
-    if isinstance(value, int | float) or (figure and is_number(value)):
-        return str(value)
-    return harmless(str(value))
+    return value if value is None or exactly is int or exactly is float else harmless(str(value))
 
 
 def is_number(value: Any) -> bool:

@@ -8,7 +8,7 @@ from typing import Final, Literal
 
 from harquel.contract import ResultColumn
 
-from .delimited import BOM, line_of
+from .delimited import head, lines
 from .file import Pieces
 
 WholeForm = Literal["csv", "jsonl"]
@@ -16,33 +16,33 @@ _PIECE: Final = 128 * 1024
 """Bytes that are sent together, about."""
 
 
-def as_pieces(name: str, form: WholeForm, columns: Sequence[ResultColumn], lines: Iterable[bytes]) -> Pieces:
+def as_pieces(name: str, form: WholeForm, columns: Sequence[ResultColumn], kept: Iterable[bytes]) -> Pieces:
     """As CSV like any other answer, or as JSON Lines: the names of the columns, then an array for each row."""
     if form == "csv":
-        return Pieces(f"{name}.csv", "text/csv; charset=utf-8", _together(_delimited(columns, lines)))
-    return Pieces(f"{name}.jsonl", "application/jsonl", _together(_as_kept(columns, lines)))
+        return Pieces(f"{name}.csv", "text/csv; charset=utf-8", _delimited(columns, kept))
+    return Pieces(f"{name}.jsonl", "application/jsonl", _as_kept(columns, kept))
 
 
-def _delimited(columns: Sequence[ResultColumn], lines: Iterable[bytes]) -> Iterator[bytes]:
-    head, line = line_of(columns)
-    yield BOM + head
-    for kept in lines:
-        yield line(json.loads(kept))
+def _delimited(columns: Sequence[ResultColumn], kept: Iterable[bytes]) -> Iterator[bytes]:
+    yield head(columns)
+    for some in _together(kept):
+        yield lines(columns, json.loads(b"[" + b",".join(some) + b"]"))
 
 
-def _as_kept(columns: Sequence[ResultColumn], lines: Iterable[bytes]) -> Iterator[bytes]:
+def _as_kept(columns: Sequence[ResultColumn], kept: Iterable[bytes]) -> Iterator[bytes]:
     yield json.dumps([column.name for column in columns]).encode() + b"\n"
-    yield from lines
+    yield from map(b"".join, _together(kept))
 
 
-def _together(small: Iterable[bytes]) -> Iterator[bytes]:
-    gathered: list[bytes] = []
+def _together(kept: Iterable[bytes]) -> Iterator[list[bytes]]:
+    """As many lines as are sent at once."""
+    some: list[bytes] = []
     size = 0
-    for piece in small:
-        gathered.append(piece)
-        size += len(piece)
+    for line in kept:
+        some.append(line)
+        size += len(line)
         if size >= _PIECE:
-            yield b"".join(gathered)
-            gathered, size = [], 0
-    if gathered:
-        yield b"".join(gathered)
+            yield some
+            some, size = [], 0
+    if some:
+        yield some

@@ -161,7 +161,7 @@ def _before(earlier: StoredInquiry, caller: Caller, choice: str | None) -> Befor
         model=draft.model, text=_without_since(answer), remark=answer.remark,
         chart=answer.chart, trust=known.trust,
         caveats=[(c.rule, c.message) for c in answer.caveats], columns=[c.name for c in answer.table.columns],
-        rows=answer.table.rows if kept else None, cut=answer.table.cut_by is not None,
+        rows=answer.table.rows if kept and choice == AGAIN else None, cut=answer.table.cut_by is not None,
         whole=choice == WHOLE,
     )  # fmt: skip
 

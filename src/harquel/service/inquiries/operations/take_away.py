@@ -11,6 +11,7 @@ from harquel.core.answers.charts import redrawn
 from harquel.core.answers.charts.drawn import WIDTH, Image, drawn
 from harquel.core.answers.exports import File, Pieces, as_pieces, exported
 from harquel.core.domain.inquiry import Inquiry
+from harquel.service.deliveries import TooManyOpen
 from harquel.service.errors import ProblemError
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
@@ -62,7 +63,12 @@ def _whole(call: Call[ExportWish, StoredInquiry], inquiry: Inquiry) -> Pieces:
             403, "not-delivered", "The policy of this source does not let this result go any more.", "Ask a steward."
         )
     live = runtime()
-    lines = live.deliveries.lines(stored.key)
+    try:
+        lines = live.deliveries.lines(stored.key)
+    except TooManyOpen as full:
+        raise ProblemError(
+            429, "too-busy", "Too many files are being fetched.", "Try again in a minute.", {"Retry-After": "60"}
+        ) from full
     if lines is None:
         raise ProblemError(
             410, "no-longer-kept", "The file is kept no more.", "Have the answer delivered again."
