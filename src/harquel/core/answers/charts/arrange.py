@@ -31,6 +31,8 @@ _PARTS: Final = (2, 6)
 _FEW: Final = 4
 """Bars that stand beside one another."""
 _CELLS: Final = 40
+_ATTRIBUTES: Final = 4
+"""Columns without figures beyond which rows are a list of things."""
 _FIGURES: Final = 3
 """Figures of one unit that stand beside one another."""
 
@@ -127,6 +129,13 @@ def _places(
 ) -> tuple[ChartColumn, ChartColumn | None] | None:
     """What the chart goes along, and what it is coloured by; None where those do not tell each row apart."""
     along = next((c for c in apart if c.at == wish.along), None)
+    if along is None:
+        # Rows with much to tell of each are a list of things; what they are numbered by says nothing of them.
+        if len(apart) > _ATTRIBUTES:
+            return None
+        apart = [c for c in apart if len(apart) < 3 or table.columns[c.at].role != "key"]
+        if not apart:
+            return None
     colour = next((c for c in apart if c.at == wish.colour and c is not along), None)
     if along is None:
         by_itself = next((c for c in apart if _unique(table, [c])), None) if len(apart) > 2 else None
