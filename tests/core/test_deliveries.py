@@ -26,7 +26,9 @@ from harquel.core.domain.notes import Notes
 from harquel.core.domain.person import Person
 from harquel.core.domain.policy import Approval, ColumnTreatment, Delivery, Policy
 from harquel.core.domain.statements import RuledStatement
+from harquel.core.domain.terms import Terms
 from harquel.core.errors import Cancelled, SandboxError
+from harquel.core.guard.explain import explain_policy
 from harquel.core.inquiry.conduct import conduct, go_on
 from harquel.core.inquiry.source import Source
 from harquel.core.sandbox import Sandbox, SandboxLimits
@@ -182,6 +184,16 @@ def test_who_may_have_one_and_what_waits_for_somebody(sides: tuple[Side, Side], 
     plan = policy().model_copy(update={"approval": Approval(rows=1)})
     assert how(plan, counted) == ("held", "approval.rows", 0)
     assert how(policy(), "DELETE FROM customer")[0] == "refused"
+    said = {
+        s.line: s.text
+        for given_ in (None, Delivery(roles=("manager",)), Delivery(approval=True))
+        for s in explain_policy(Terms(PEOPLE.model_copy(update={"delivery": given_}), CLERK), side.whole)
+        if s.line.startswith("delivery")
+    }
+    assert said["delivery.roles"] == "Whole results are handed over to others: manager."
+    assert said["delivery"].endswith(
+        "500 MB, kept for 24 h. Personal columns are only counted in it. Somebody releases it first."
+    )
     # Released, it is ruled on anew, and once it has been nothing else is waited for.
     held_by = policy(approval=True).model_copy(update={"approval": Approval(always=True, rows=1)})
     source = source_of(side, held_by, room)

@@ -30,7 +30,7 @@ def explain_policy(terms: Terms, whole: Catalog) -> list[Sentence]:
     """What a policy comes to for a person, most restricting first where it matters."""
     return [
         *_exposed(terms, whole), *_rows(terms, whole), *_personal(terms, whole), *_approval(terms), *_listing(terms),
-        *_functions(terms.policy), *_limits(terms.policy), *_prompts(terms.policy),
+        *_functions(terms.policy), *_limits(terms.policy), *_delivery(terms), *_prompts(terms.policy),
     ]  # fmt: skip
 
 
@@ -152,6 +152,21 @@ def _limits(policy: Policy) -> Iterable[Sentence]:
         yield Sentence("limits.plan_rows", f"A plan that reads more than {limits.plan_rows:,} rows is refused.")
     if limits.plan_cost is not None:
         yield Sentence("limits.plan_cost", f"A plan that costs more than {limits.plan_cost:,.0f} is refused.")
+
+
+def _delivery(terms: Terms) -> Iterable[Sentence]:
+    given = terms.policy.delivery
+    if given is None:
+        yield Sentence("delivery", "No whole results are handed over: what leaves ends at limits.rows.")
+    elif given.roles and not set(given.roles) & terms.person.roles:
+        yield Sentence("delivery.roles", f"Whole results are handed over to others: {_listed(given.roles)}.")
+    else:
+        personal = "Personal columns may be in it." if given.personal else "Personal columns are only counted in it."
+        held = " Somebody releases it first." if given.approval else ""
+        yield Sentence(
+            "delivery", f"A whole result is handed over as a file of up to {given.rows:,} rows and "
+            f"{given.bytes / 1e6:g} MB, kept for {given.kept_h:g} h. {personal}{held}",
+        )  # fmt: skip
 
 
 def _prompts(policy: Policy) -> Iterable[Sentence]:
