@@ -19,6 +19,13 @@ def language_of(text: str) -> str:
     return "de" if scores["de"] > scores["en"] else "en"
 
 
+def surely(text: str) -> str | None:
+    """The language that a text speaks for, None where no word of it speaks for one more than for the others."""
+    words = re.findall(r"\w+", text.casefold())
+    scores = sorted(((sum(w in known.commonest for w in words), code) for code, known in _PACKS.items()), reverse=True)
+    return scores[0][1] if scores[0][0] > scores[1][0] else None
+
+
 def pack(code: str) -> Pack:
     """That of a language, by the code that `language_of` gives."""
     return _PACKS[code]
