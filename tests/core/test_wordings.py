@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -49,6 +51,37 @@ def test_of_what_is_right_next_to_nothing_is_struck() -> None:
     assert len(struck) <= 2, struck
 
 
+OPPOSITES = (
+    "most/least more/less ahead/behind below/above rose/fell fell/rose highest/lowest second/third mehr/weniger "
+    "smallest/largest meisten/wenigsten stiegen/sanken sanken/stiegen zweiter/dritter fewest/most higher/lower "
+    "höher/niedriger stärker/schwächer"
+).split()
+
+
+def changed(case: dict[str, Any], text: str) -> Iterator[str]:
+    """A right wording with another figure, another year, the name of another row, or a word turned around."""
+    for found in re.finditer(r"\d[\d.,]*\d|\d", text):
+        figure, before, behind = found.group(), text[: found.start()], text[found.end() :]
+        if re.fullmatch(r"20\d\d", figure):
+            yield f"{before}2019{behind}"
+        else:
+            yield from (f"{before}{(int(figure[0]) + by - 1) % 9 + 1}{figure[1:]}{behind}" for by in (1, 3, 7))
+    names = [row[0] for row in case["rows"] if isinstance(row[0], str)]
+    yield from (text.replace(one, other) for one in names if one in text for other in names if other not in text)
+    for pair in OPPOSITES:
+        one, other = pair.split("/")
+        if re.search(rf"\b{one}\b", text):
+            yield re.sub(rf"\b{one}\b", other, text)
+
+
+def test_nothing_that_is_changed_in_what_is_right_goes_unseen() -> None:
+    made = [
+        (case, text) for case in (*RESULTS, *PAGE["later"]) for right in case["right"] for text in changed(case, right)
+    ]
+    assert len(made) > 600
+    assert [text for case, text in made if looked_at(case, text).text == text] == []
+
+
 @pytest.mark.parametrize(
     ("text", "kept"),
     [
@@ -69,7 +102,7 @@ PIECES = st.lists(
     st.one_of(
         st.sampled_from(
             "QH-SR QH-GS 36,395.20 EUR % more than less half second three highest lowest rose fell by from to in July "
-            "2026 and , . 12.7 36.395,20 über hinter meisten zweite followed level twice only not May of all mean".split()
+            "2026 and , . 12.7 36.395,20 über hinter meisten zweite followed level twice only not May of mean".split()
         ),
         st.text(max_size=6), st.integers(-9, 99999).map(str),
     ),

@@ -51,6 +51,21 @@ def test_who_drafts_gives_no_second_opinion_and_reads_where_no_other_has_the_dut
         plain.close()
 
 
+def test_nobody_words_answers_unless_somebody_has_that_duty(duties: Duties) -> None:
+    assert duties.wording(None, Policy(), "boats") is None
+    named = duties.wording("pier", Policy(), "boats")
+    assert named is not None
+    assert named.profile.name == "pier"
+    common = Duties(config(word="mole"))
+    try:
+        of_all = common.wording(None, Policy(), "boats")
+        assert of_all is not None
+        assert of_all.profile.name == "mole"
+        assert common.wording(None, only("quay"), "boats") is None
+    finally:
+        common.close()
+
+
 def test_nothing_leaves_for_a_model_that_the_policy_does_not_name(duties: Duties) -> None:
     """The common one is done without; one that the source names itself is a fault that is said."""
     drafts = duties.drafting(None, only("quay"), "boats")

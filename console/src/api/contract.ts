@@ -907,6 +907,11 @@ export interface components {
              * @description The answer in a sentence, made by us from the rows.
              */
             text: string;
+            /**
+             * @description That a model has worded it; null: the sentence is Harquel's own.
+             * @default null
+             */
+            worded: components["schemas"]["Worded"] | null;
         };
         /**
          * EntryShape
@@ -7266,6 +7271,28 @@ export interface components {
              */
             record: string;
         };
+        /**
+         * Worded
+         * @description That a model has put the answer into words, and what became of those.
+         */
+        Worded: {
+            /**
+             * Model
+             * @description The model that was asked.
+             */
+            model: string;
+            /**
+             * Plain
+             * @description Our own sentence; it stands where nothing that the model said does.
+             */
+            plain: string;
+            /**
+             * Struck
+             * @description Sentences of the model's that say something that is not found in the rows.
+             * @default []
+             */
+            struck: string[];
+        };
     };
     responses: never;
     parameters: never;
@@ -7475,6 +7502,7 @@ export type VersionLine = components['schemas']['VersionLine'];
 export type Versions = components['schemas']['Versions'];
 export type WasHeldEntry = components['schemas']['WasHeldEntry'];
 export type WasHeldFacts = components['schemas']['WasHeldFacts'];
+export type Worded = components['schemas']['Worded'];
 export type $defs = Record<string, never>;
 export interface operations {
     inquiry_list: {

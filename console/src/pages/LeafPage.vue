@@ -43,7 +43,13 @@ const linked = computed(() => {
   if (choice === 'again') return ['run again:', 'the answer before']
   return choice.startsWith('instead-') ? ['meant otherwise than', 'the one before'] : ['a reply to', 'what was asked back']
 })
-const sentence = computed(() => figuresIn(inquiry.value?.answer?.text ?? '', inquiry.value?.answer?.table))
+// A model's words, or our own where somebody prefers them.
+const worded = computed(() => {
+  const answer = inquiry.value?.answer
+  return answer?.worded && answer.worded.plain !== answer.text ? answer.worded : null
+})
+const plainly = ref(false)
+const sentence = computed(() => figuresIn((plainly.value && worded.value?.plain) || (inquiry.value?.answer?.text ?? ''), inquiry.value?.answer?.table))
 // Words of the question that a part of how it was understood stands for, while somebody points at it.
 const lit = ref<string[]>([])
 // Our own row limit is not shown as if somebody had asked for it.
@@ -127,6 +133,10 @@ async function stop(): Promise<void> {
           </button>
         </div>
       </div>
+      <p v-if="worded" class="mt-2 text-sm text-faint">
+        {{ plainly ? 'In our own words.' : `Worded by ${worded.model}; every figure was found in the rows.` }}
+        <button type="button" class="text-sea underline" @click="plainly = !plainly">{{ plainly ? `As ${worded.model} says it` : 'In our own words' }}</button>
+      </p>
       <WholeResult v-if="whole" :inquiry="inquiry" />
       <p v-if="inquiry.answer?.remark" class="mt-2 max-w-[62ch] text-lg">{{ inquiry.answer.remark }}</p>
       <ul v-if="inquiry.answer?.caveats.length" class="mt-4 max-w-[62ch] space-y-1 border-l-4 border-signal pl-4">

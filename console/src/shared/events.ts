@@ -59,6 +59,7 @@ export function sentence(event: TrailEvent): string {
       return event.facts.agrees ? 'The second way comes to the same.' : `The second way comes to another result: ${event.texts.said ?? ''}.`
     case 'prompted':
       if (event.facts.duty === 'control') return `${event.facts.model} is asked how it reads the question, without seeing the draft.`
+      if (event.facts.duty === 'word') return `${event.facts.model} is asked to put the result into words.`
       if (event.facts.duty) return `${event.facts.model} is asked for a second draft, without seeing the first.`
       return event.facts.number === 1 ? `${event.facts.model} is asked for a draft.` : `${event.facts.model} is told what was wrong and asked again.`
     case 'replied':

@@ -64,6 +64,9 @@ def headline(inquiry: Inquiry, question: bool) -> RenderableType:
     if inquiry.answer is not None:
         lines.append(Text(inquiry.answer.text, style="bold"))
         lines += [Text(inquiry.answer.remark)] if inquiry.answer.remark else []
+        worded = inquiry.answer.worded
+        if worded is not None and worded.plain != inquiry.answer.text:
+            lines.append(Text(f"Worded by {worded.model}; every figure was found in the rows.", style="dim"))
     if inquiry.problem is not None:
         lines.append(Text(inquiry.problem.title, style="bold"))
         if inquiry.problem.hint:
@@ -220,6 +223,8 @@ def stop(event: StreamEvent) -> tuple[str, str, str]:
 
 
 def _prompted(what: events.Prompted) -> tuple[str, str, str]:
+    if what.duty == "word":
+        return "●", "model", f"the answer in words, by {what.model}"
     if what.duty == "control":
         return "●", "model", f"the question as {what.model} reads it"
     if what.number == 1 or what.duty:

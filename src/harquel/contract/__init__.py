@@ -33,7 +33,7 @@ from .describing import (
     Versions,
 )
 from .examples import ExampleChange, ExampleExport, ExampleImport, ExampleRequest, Examples, ExampleShape, ImportReport
-from .grounds import CitedMeasure, Delivering, Delivery, ReadLine, Since
+from .grounds import CitedMeasure, Delivering, Delivery, ReadLine, Since, Worded
 from .inquiry import (
     Answer,
     BriefedTable,
@@ -191,4 +191,5 @@ __all__ = [
     "Verification",
     "VersionLine",
     "Versions",
+    "Worded",
 ]

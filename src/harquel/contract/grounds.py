@@ -30,6 +30,17 @@ class ReadLine(Shape):
     """What it says."""
 
 
+class Worded(Shape):
+    """That a model has put the answer into words, and what became of those."""
+
+    model: str
+    """The model that was asked."""
+    plain: str
+    """Our own sentence; it stands where nothing that the model said does."""
+    struck: list[str] = []
+    """Sentences of the model's that say something that is not found in the rows."""
+
+
 class Delivery(Shape):
     """A whole result as a file, see `GET inquiries/{id}/file` with `form` csv or jsonl."""
 

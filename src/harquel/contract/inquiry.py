@@ -10,7 +10,7 @@ from pydantic import Field, field_validator
 from .attempts import Attempt, DraftShape, Finding
 from .base import Cell, Input, Shape
 from .charts import Chart
-from .grounds import CitedMeasure, Delivering, Delivery, ReadLine, Since
+from .grounds import CitedMeasure, Delivering, Delivery, ReadLine, Since, Worded
 
 State = Literal["queued", "working", "held", "ended"]
 Outcome = Literal["answered", "clarify", "refused", "unanswerable", "failed", "cancelled"]
@@ -120,6 +120,8 @@ class Answer(Shape):
     """What of a wish about the picture, in the question, these rows do not fit."""
     since: Since | None = None
     """What is different from the earlier answer whose statement ran again; null for any other."""
+    worded: Worded | None = None
+    """That a model has worded it; null: the sentence is Harquel's own."""
     delivery: Delivery | None = None
     """The file with all rows, where that was wanted; `table` then holds the first of them."""
     table: ResultTable

@@ -84,6 +84,9 @@ class DutiesSection(_Section):
     read: str | None = Field(
         default=None, description="says how a question is understood, beside any draft; by default the one that drafts"
     )
+    word: str | None = Field(
+        default=None, description="puts answers into words, which are held against the rows; left out: none does"
+    )
 
 
 class SourceSection(_Section):
@@ -109,6 +112,7 @@ class SourceSection(_Section):
     draft: str | None = Field(default=None, description="a model for this source instead of the common one")
     second_opinion: str | None = Field(default=None, description="the same for second opinions")
     read: str | None = Field(default=None, description="the same for reading questions")
+    word: str | None = Field(default=None, description="the same for wording answers")
     workers: int = Field(default=2, ge=1, le=32, description="statements that may run at once")
 
 
@@ -166,7 +170,7 @@ def _check(config: HarquelConfig) -> None:
     places = [("duties", config.duties), *((f"sources.{name}", section) for name, section in config.sources.items())]
     for place, name in [
         (f"{place}.{duty}", getattr(section, duty)) for place, section in places if section is not None
-        for duty in ("draft", "second_opinion", "read")
+        for duty in ("draft", "second_opinion", "read", "word")
     ]:  # fmt: skip
         if name is not None and name not in config.models:
             hint = meant(name, config.models, "Add a section [models.NAME].")

@@ -52,6 +52,10 @@ class Duties:
         common = self._duties.read if self._duties is not None else None
         return self._other(name, common, policy, source) or drafts
 
+    def wording(self, name: str | None, policy: Policy, source: str) -> ChatCompletions | None:
+        """The one that puts answers into words; None where nobody has that duty. Raises ConfigurationError."""
+        return self._other(name, self._duties.word if self._duties is not None else None, policy, source)
+
     def _other(self, name: str | None, common: str | None, policy: Policy, source: str) -> ChatCompletions | None:
         if name is not None:
             return self.drafting(name, policy, source)

@@ -150,6 +150,18 @@ class CitedMeasure:
 
 
 @dataclass(kw_only=True)
+class Worded:
+    """That a model has put the answer into words, and what became of those."""
+
+    model: str
+    """The model that was asked."""
+    plain: str
+    """Our own sentence; it stands where nothing that the model said does."""
+    struck: list[str] = field(default_factory=list)
+    """Sentences of the model's that say something that is not found in the rows."""
+
+
+@dataclass(kw_only=True)
 class Answer:
     """What the asker gets: a sentence, what to doubt, the table, and how it came about."""
 
@@ -179,6 +191,8 @@ class Answer:
     """What of a wish about the picture these rows do not fit."""
     since: Since | None = None
     """What is different from the earlier answer whose statement ran again."""
+    worded: Worded | None = None
+    """That a model has worded it; None: the sentence is ours."""
     delivery: Delivery | None = None
     """The file with all rows, where that was wanted; `table` then holds the first of them."""
 

@@ -39,6 +39,7 @@ from harquel.core.inquiry.repair import Candidate, changes, ranked
 from harquel.core.inquiry.run import Run, may_go, result_of, run_beside, stumbled
 from harquel.core.inquiry.second_opinion import DIFFERS, SecondWay
 from harquel.core.inquiry.source import Source
+from harquel.core.inquiry.worded import word_answer
 from harquel.core.llm.model import Message
 from harquel.core.prompts import (
     AskReply,
@@ -394,4 +395,6 @@ class _Run:
         point = self.second.point
         if point is not None:
             findings.append(Finding(rule="two-readings", severity="warning", message=point.told()))
-        fill_answer(self.course, candidate, findings, self.second.confirmed(candidate))
+        confirmed = self.second.confirmed(candidate)
+        fill_answer(self.course, candidate, findings, confirmed)
+        word_answer(self.course, candidate, confirmed)

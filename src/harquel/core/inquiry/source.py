@@ -49,6 +49,8 @@ class Source:
     """Who is asked for second opinions; without one the same model, in other words."""
     reader: LanguageModel | None = None
     """Who reads questions apart from any draft, by default who drafts; without one none is read."""
+    worder: LanguageModel | None = None
+    """Who puts answers into words; without one our own sentences stand."""
     at_once: Callable[[Sequence[Call], Callable[[], bool], float], list[Completion | CoreError]] = at_once
     """How several models are asked at the same time."""
     deliver: Deliver | None = None

@@ -31,6 +31,8 @@ class Telling:
     """What looks like a claim and is none."""
     most: frozenset[str]
     least: frozenset[str]
+    last: frozenset[str]
+    """What claims the end of a list, where no unit of time stands behind it."""
     others: frozenset[str]
     """All but the one that is spoken of."""
     total: frozenset[str]
@@ -58,6 +60,8 @@ class Telling:
     ranks: Mapping[str, float]
     parts: Mapping[str, float]
     times: Mapping[str, float]
+    units: frozenset[str]
+    """Of time."""
     nouns: frozenset[str]
     """Of a language that writes nouns with a capital letter: those by which figures are told."""
 
@@ -76,7 +80,8 @@ _EN: Final = Telling(
     most=words(
         "most highest largest biggest greatest leads lead led leader leading top best peak maximum strongest longest"
     ),
-    least=words("least lowest smallest fewest weakest bottom minimum shortest worst"),
+    least=words("least lowest smallest fewest weakest minimum shortest worst"),
+    last=words("last bottom"),
     others=words("other others rest any"),
     total=words("together total altogether all sum overall combined between"),
     average=words("average mean"),
@@ -99,9 +104,10 @@ _EN: Final = Telling(
         "two 2, three 3, four 4, five 5, six 6, seven 7, eight 8, nine 9, ten 10, eleven 11, twelve 12, dozen 12, "
         "both 2"
     ),
-    ranks=_valued("second 2, third 3, fourth 4, fifth 5, sixth 6, seventh 7, eighth 8, ninth 9, tenth 10"),
+    ranks=_valued("first 1, second 2, third 3, fourth 4, fifth 5, sixth 6, seventh 7, eighth 8, ninth 9, tenth 10"),
     parts=_valued("half 0.5, third 0.3333, quarter 0.25, fifth 0.2, tenth 0.1, thirds 0.6667, quarters 0.75"),
     times=_valued("twice 2, double 2, doubled 2, triple 3, tripled 3, halved 0.5"),
+    units=words("day days week weeks month months quarter quarters year years hour hours time"),
     nouns=frozenset(),
 )
 _DE: Final = Telling(
@@ -121,8 +127,9 @@ _DE: Final = Telling(
     ),
     least=words(
         "wenigsten wenigste niedrigste niedrigsten geringste geringsten kleinste kleinsten kleinster schwächste "
-        "schwächsten kürzeste kürzesten schlusslicht minimum"
+        "schwächsten kürzeste kürzesten minimum"
     ),
+    last=words("letzte letzter letzten letztes schlusslicht"),
     others=words("andere anderen anderer anderem übrigen rest jedem jeder"),
     total=words("zusammen insgesamt gesamt summe alle allen gemeinsam"),
     average=words("durchschnitt durchschnittlich durchschnittlicher mittel mittelwert schnitt"),
@@ -146,11 +153,16 @@ _DE: Final = Telling(
         "12, beide 2, beiden 2"
     ),
     ranks=_valued(
+        "erste 1, erster 1, ersten 1, "
         "zweite 2, zweiter 2, zweiten 2, dritte 3, dritter 3, dritten 3, vierte 4, vierter 4, vierten 4, fünfte "
         "5, fünften 5"
     ),
     parts=_valued("hälfte 0.5, halb 0.5, drittel 0.3333, viertel 0.25, fünftel 0.2, zehntel 0.1"),
     times=_valued("doppelt 2, doppelte 2, verdoppelt 2, verdoppelten 2, dreifache 3, halbiert 0.5, halbierten 0.5"),
+    units=words(
+        "tag tage tagen woche wochen monat monate monaten monats quartal quartale jahr jahre jahren jahres stunde "
+        "stunden mal"
+    ),
     nouns=words(
         "prozent durchschnitt summe anteil anteile anzahl zahl wert werte stelle platz rang spitze ende vorsprung "
         "abstand hälfte drittel viertel fünftel zehntel mittel vergleich zeitraum gesamt rest schlusslicht "

@@ -188,7 +188,8 @@ class Desk:
 
     def _completion(self, wanted: say.WantCompletion) -> tuple[str, int, int]:
         source = self._source
-        model = {"second opinion": source.second, "read": source.reader}.get(wanted.duty) or source.model
+        of_duty = {"second opinion": source.second, "read": source.reader, "word": source.worder}
+        model = of_duty.get(wanted.duty) or source.model
         done = model.complete(
             [Message(role=m["role"], content=m["content"]) for m in wanted.messages],  # type: ignore[typeddict-item]
             on_piece=self._watcher.passing if wanted.aloud else None,

@@ -46,7 +46,7 @@ class Model(_Message):
 # -- downwards --------------------------------------------------------------------------------------
 
 
-Duty = Literal["draft", "second opinion", "read"]
+Duty = Literal["draft", "second opinion", "read", "word"]
 """What a model is asked for."""
 
 
@@ -63,6 +63,7 @@ class Job(_Message):
     model: Model
     second: Model | None
     reader: Model | None
+    worder: Model | None = None
     chars_per_token: float
     now: str = ""
     person: Person = Person()

@@ -208,6 +208,7 @@ class Conductors:
             source=source.name, lives=lives, engine=source.engine, described=described,
             model=_known_of(source.model), second=_known_of(source.second) if source.second is not None else None,
             reader=_known_of(source.reader) if source.reader is not None else None,
+            worder=_known_of(source.worder) if source.worder is not None else None,
             chars_per_token=source.gauge.chars_per_token, ahead=ahead, **job,
         )  # fmt: skip
         return made, [body, *bodies]

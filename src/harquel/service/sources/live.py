@@ -117,6 +117,7 @@ class Builder:
         model = self.duties.drafting(section.draft, policy, spec.name)
         second = self.duties.second_opinion(section.second_opinion, policy, spec.name, model)
         reader = self.duties.reading(section.read, policy, spec.name, model)
+        worder = self.duties.wording(section.word, policy, spec.name)
         scans = ScanRecorder(spec.name, self.writer)
         live: list[LiveSource] = []
         keeper = CatalogKeeper(
@@ -129,7 +130,7 @@ class Builder:
         core = Source(
             spec.name, engine.name, keeper.current, keeper.refreshed, Describer(policy, notes),
             lambda: usable_examples(spec.name), engine.grant, sandbox, model, gauge,
-            second=second, reader=reader, account_fault=lambda: live[0].account_fault(),
+            second=second, reader=reader, worder=worder, account_fault=lambda: live[0].account_fault(),
         )  # fmt: skip
         live.append(LiveSource(spec, engine, keeper, scans, core, sandbox, enabled))
         return live[0]

@@ -13,6 +13,7 @@ from .lexicon import lexicon_of
 from .prompt import Prompt, read_prompt
 from .reading import ASKED_FOR, read
 from .render import write
+from .tells import ASKED_TO_TELL, tell
 from .tempers import Temper, chance, misread, slip_into
 from .understand import understand
 from .words import EMPTY
@@ -31,6 +32,9 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
     """The reply to a conversation. Never raises: what it cannot make sense of it says."""
     asked = [m["content"] for m in messages if m["role"] == "user"]
     said = [m["content"] for m in messages if m["role"] == "assistant"]
+    if messages and messages[0]["role"] == "system" and ASKED_TO_TELL in messages[0]["content"]:
+        slips = temper.kind == "careless" and chance(model, messages[:2], "slips") < temper.rate
+        return Turn(json.dumps({"says": tell(asked[0] if asked else "", slips)}))
     try:
         prompt = read_prompt(asked[0] if asked else "")
     except ValueError as error:

@@ -11,6 +11,8 @@ def grounds(inquiry: Inquiry, answer: Answer) -> Iterator[tuple[str, str]]:
     """Each with what it is called, in the order in which they are read."""
     yield "Question", inquiry.standalone_question or inquiry.question
     yield "Answer", answer.text
+    if answer.worded is not None and answer.worded.plain != answer.text:
+        yield "Worded by", f"{answer.worded.model}; every figure was found in the rows"
     if answer.remark:
         yield "Remark", answer.remark
     mark = f"{inquiry.trust}; came out the same in two ways" if in_two_ways(inquiry) else str(inquiry.trust)

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Final
 
-from harquel.core.answers.worded.facts import Facts
+from harquel.core.answers.worded.facts import Facts, times_in
 from harquel.core.answers.worded.figures import Figures, Known, Untold
 from harquel.core.answers.worded.sentences import Token, clauses, has, is_figure, items_of, says, sentences, tokens
 from harquel.core.language import pack, surely
@@ -48,6 +48,13 @@ def checked(text: str, facts: Facts, known: Known) -> Checked:
     return Checked(" ".join(kept), tuple(struck))
 
 
+def stands_alone(text: str, facts: Facts, known: Known) -> bool:
+    """Whether it names the time that our sentence names, so that it says of when it is wherever it is read."""
+    of_rows = {time for item in facts.items for time in item.times}
+    wanted = {time for _, _, time in times_in(known.ours)} - of_rows
+    return not wanted or bool(wanted & {time for _, _, time in times_in(text)})
+
+
 class _Sentence(Figures):
     def __init__(self, text: str, facts: Facts, known: Known) -> None:
         super().__init__(facts, known)
@@ -56,6 +63,10 @@ class _Sentence(Figures):
         self.named = list(dict.fromkeys(n for part in self.parts for n in items_of(part)))
         if not self.named and len(self.facts.items) == 1:
             self.named = [0]
+        held = self.telling
+        apart = held.more | held.less | held.rose | held.fell | held.in_front | held.in_back
+        apart |= held.more_behind | held.less_behind
+        self.compared = any(says(part, apart) for part in self.parts)
         told = {token.value for part in self.parts for token in part if token.kind == "figure"}
         # One that is spoken of by its figure alone.
         self.meant = [n for n, item in enumerate(self.facts.items) if told & set(item.figures.values())]
@@ -122,10 +133,14 @@ class _Sentence(Figures):
         for wanted, highest in ((self.telling.most, True), (self.telling.least, False)):
             if any(at not in self._idle(part) for at in has(part, wanted)) and not self._is_end(here, highest):
                 raise Untold
+        for at in has(part, self.telling.last):
+            timed = any(t.kind == "time" or t.folded in self.telling.units for t in part[at + 1 : at + 2])
+            if not timed and not (self._is_end(here, False) or len(self.facts.items) - 1 in here):
+                raise Untold
         for at, token in enumerate(part):
             place = self.telling.ranks.get(token.folded) if token.kind == "word" else None
             behind = part[at + 1] if at + 1 < len(part) else None
-            timed = behind is not None and behind.kind == "time"
+            timed = behind is not None and (behind.kind in ("time", "figure") or behind.folded in self.telling.units)
             if place is None or timed or (token.folded in self.telling.parts and self.is_part(part, at)):
                 continue
             if not any(int(place) in self.facts.rank(n) for n in here):

@@ -102,8 +102,10 @@ class Facts:
                 found.setdefault(at, []).append(value)
         return found
 
-    def said_of(self, named: Sequence[int]) -> Iterator[tuple[Decimal, str]]:
-        """Figures that can be told of these things: their own, how far they are apart, what they come to together."""
+    def said_of(self, named: Sequence[int], compared: bool = True) -> Iterator[tuple[Decimal, str]]:
+        """Figures that can be told of these things: their own, what they come to together and are of all, and, where
+        they are compared, how far they are apart.
+        """
         for at, unit in self.units.items():
             own = [self.items[n].figures[at] for n in named if at in self.items[n].figures]
             total = sum(self.measures.get(at, []), Decimal())
@@ -112,7 +114,7 @@ class Facts:
                 yield from ((value / total * 100, "%") for value in [*own, sum(own, Decimal())])
             if len(own) > 1:
                 yield sum(own, Decimal()), unit
-            for one, other in permutations(own[:8], 2):
+            for one, other in permutations(own[:8] if compared else (), 2):
                 yield abs(one - other), unit
                 if unit != "%" and other > 0:
                     yield abs(one - other) / other * 100, "%"

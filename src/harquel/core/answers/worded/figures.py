@@ -1,4 +1,4 @@
-"""The figures of a sentence: each is one that can be told of what it names, of all together, or of what lies between."""
+"""The figures of a sentence: each can be told of what it names, of all together, or of what lies between."""
 
 from __future__ import annotations
 
@@ -59,6 +59,8 @@ class Figures:
     known: Known
     named: list[int] = field(default_factory=list)
     meant: list[int] = field(default_factory=list)
+    compared: bool = False
+    """Whether anything in it is held against something else."""
 
     @cached_property
     def telling(self) -> Telling:
@@ -94,14 +96,14 @@ class Figures:
         """Whether a figure is one that can be told here: of what the clause names, or else the sentence; or of all."""
         here = items_of(part)
         count = decimals == 0 and unit is None
-        if count and (str(int(value)) in self.known.figures or int(value) in self._counts(part)):
+        if count and (str(int(value)) in self.known.figures or int(value) in self._counts(part, at)):
             return True
-        figures = list(self.facts.said_of(here or self.named))
+        figures = list(self.facts.said_of(here or self.named, self.compared))
         if len(here) > 1:
             own = {f for n in here for f in self.facts.own(n)}
             near = {f for n in self._nearest(part, at) for f in self.facts.own(n)}
             figures = [f for f in figures if f not in own or f in near]
-        if len(here) == 1:
+        if len(here) == 1 and self.compared:
             # What lies between it and what was named before.
             figures += [
                 f for other in (*self.named, *self.meant) if other != here[0] for f in self._between(here[0], other)
@@ -138,8 +140,14 @@ class Figures:
                 together = [f for f in together if f != (total, unit)]
         yield from together
 
-    def _counts(self, part: Sequence[Token]) -> set[int]:
-        """How many things there are, or are named here."""
+    def _counts(self, part: Sequence[Token], at: int) -> set[int]:
+        """How many things there are, or are named: where it can be so many of them, and no figure of one of them."""
+        of_all = any(token.folded in self.telling.out_of for token in part[max(0, at - 2) : at])
+        thing = any(token.kind == "word" for token in part[at + 1 : at + 2])
+        if items_of(part) and not of_all:
+            return set()
+        if not thing and not of_all and not says(part, self.telling.most | self.telling.least):
+            return set()
         found = {len(self.facts.items)} if self.facts.listed else set()
         return found | ({len(self.named)} if len(self.named) > 1 else set())
 
