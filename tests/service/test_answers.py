@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+import time
 from collections.abc import Callable, Iterator
 from contextlib import closing
 from pathlib import Path
@@ -11,7 +12,7 @@ from typing import Any
 import httpx
 import pytest
 
-from harquel.client import Harquel
+from harquel.client import Harquel, HarquelError
 from harquel.demo.stage import Stage
 
 QUESTION = "How many sailings were cancelled in August 2026?"
@@ -96,3 +97,41 @@ def test_an_old_answer_again_says_what_is_different_without_a_model(
                 headers={"Authorization": f"Bearer {token}"},
             )  # fmt: skip
             assert (said.status_code, said.json()["type"]) == (status, f"/problems/{problem}")
+
+
+def test_rows_that_have_had_their_time_are_gone_everywhere_and_the_rest_still_holds(
+    new_stage: Callable[..., Stage], tmp_path: Path
+) -> None:
+    with new_stage(tmp_path) as own, Harquel(own.url, own.token) as client:
+        old, young = (client.ask("Which five routes earned most this year?", "ferries") for _ in range(2))
+        own.service.kill()
+        with closing(sqlite3.connect(tmp_path / "records" / "records.db")) as records, records:
+            records.execute(
+                "UPDATE inquiries_storedinquiry SET asked_at = '2020-01-01 00:00:00' WHERE key = ?", (old.id,)
+            )
+        own.serve_again()
+        deadline = time.monotonic() + 30
+        while (found := client.inquiry(old.id)).answer is not None and found.answer.table.rows:
+            assert time.monotonic() < deadline
+            time.sleep(0.2)
+        assert old.answer is not None
+        assert found.answer is not None
+        assert (found.answer.text, found.answer.sql) == (old.answer.text, old.answer.sql)
+        assert (found.answer.table.rows, found.answer.table.row_count) == ([], 5)
+        kept = client.inquiry(young.id).answer
+        assert kept is not None
+        assert len(kept.table.rows) == 5
+        # Beside the ledger, too: nothing of them is left in the file but what the sentence says.
+        ran = next(e for e in client.ledger(inquiry=old.id, limit=200).items if e.kind == "ran")
+        assert ran.texts["rows"] is None
+        assert ran.texts["sql"]
+        (told,) = [e for e in client.ledger(limit=50).items if e.kind == "rows-blanked"]
+        assert told.facts == {"source": "ferries", "answers": 1, "days": 365}
+        assert client.verify_ledger().intact
+        for call in (lambda: client.take_away(old.id, "csv"), lambda: client.draw(old.id)):
+            with pytest.raises(HarquelError, match="kept no more"):
+                call()
+        again = client.again(old.id)
+        assert again.answer is not None
+        assert again.answer.since is not None
+        assert (again.answer.since.same, len(again.answer.table.rows)) == (None, 5)

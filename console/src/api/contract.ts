@@ -5013,6 +5013,76 @@ export interface components {
         };
         /**
          * EntryShape
+         * @description Rows of answers of a source were deleted: they had had their time.
+         */
+        RowsBlankedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["RowsBlankedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "rows-blanked";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * RowsBlanked
+         * @description Rows of answers of a source were deleted: they had had their time.
+         */
+        RowsBlankedFacts: {
+            /**
+             * Answers
+             * @description Of how many.
+             * @default 0
+             */
+            answers: number;
+            /**
+             * Days
+             * @description After how many days.
+             * @default 0
+             */
+            days: number;
+            /**
+             * Source
+             * @description The source.
+             * @default
+             */
+            source: string;
+        };
+        /**
+         * EntryShape
          * @description The guard has ruled on a text or on a plan. Its texts: draft.
          */
         RuledEntry: {
@@ -7433,6 +7503,8 @@ export type ReviewedFacts = components['schemas']['ReviewedFacts'];
 export type ReviewRequest = components['schemas']['ReviewRequest'];
 export type ReviewShape = components['schemas']['ReviewShape'];
 export type Rotation = components['schemas']['Rotation'];
+export type RowsBlankedEntry = components['schemas']['RowsBlankedEntry'];
+export type RowsBlankedFacts = components['schemas']['RowsBlankedFacts'];
 export type RuledEntry = components['schemas']['RuledEntry'];
 export type RuledFacts = components['schemas']['RuledFacts'];
 export type Ruling = components['schemas']['Ruling'];

@@ -163,7 +163,7 @@ async function stop(): Promise<void> {
       <h2 id="result" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">Result</h2>
       <div class="grid items-start gap-x-6 gap-y-8" :class="wide ? '' : 'lg:grid-cols-2'">
         <ChartView
-          v-if="inquiry.answer.chart" :inquiry="inquiry.id" :chart="inquiry.answer.chart" :said="inquiry.answer.chart_note"
+          v-if="inquiry.answer.chart && inquiry.answer.table.rows.length" :inquiry="inquiry.id" :chart="inquiry.answer.chart" :said="inquiry.answer.chart_note"
           :rows="inquiry.answer.table.row_count" @wished="wish = $event"
         />
         <ResultGrid :table="inquiry.answer.table" :first="inquiry.answer.chart ? 12 : undefined" :of="inquiry.answer.delivery?.rows" class="min-w-0">

@@ -24,7 +24,7 @@ def answer_table(answer: Answer) -> RenderableType | None:
     table, chart = answer.table, answer.chart
     if len(table.rows) == 1 and len(table.columns) == 1:
         return None
-    if chart is None or chart.kind not in ("line", "bars", "columns") or chart.colour is not None:
+    if not table.rows or chart is None or chart.kind not in ("line", "bars", "columns") or chart.colour is not None:
         return result_table(table)
     if len(chart.figures) != 1 or len(table.columns) > 4:
         return result_table(table)

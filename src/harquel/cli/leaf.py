@@ -167,7 +167,7 @@ def sql(text: str) -> Syntax:
 def result_table(table: ResultTable, rows: int = SHOWN_ROWS) -> RenderableType:
     """The first rows, figures to the right, units in the heads; says what is not shown."""
     if not table.rows:
-        return Text("no rows", style="dim")
+        return Text("the rows are kept no more" if table.row_count else "no rows", style="dim")
     shown = FittingTable()
     for column in table.columns:
         head = column.name + (f" [{column.unit}]" if column.unit else "")

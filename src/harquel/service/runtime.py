@@ -14,6 +14,7 @@ from harquel.service.conductors.pool import Conductors
 from harquel.service.config import HarquelConfig
 from harquel.service.deliveries import Deliveries
 from harquel.service.duties import Duties
+from harquel.service.inquiries.retention import Retention
 from harquel.service.inquiries.under_way import UnderWay
 from harquel.service.ledger.append import append
 from harquel.service.records.usable import Probe
@@ -55,6 +56,7 @@ class Runtime:
         self.inquiries = UnderWay(
             self.sources, self.conductors, self.writer, self.bus, config.service.askers, config.service.waiting
         )  # fmt: skip
+        self.retention = Retention(self.sources, self.writer)
         self.upkeep = Upkeep(
             self.sources, self.conductors, self.writer, config.base, config.service.look_every_s,
             # While everything stands still, a starter would only seem not to work.
@@ -64,6 +66,7 @@ class Runtime:
 
     def _tidy(self) -> None:
         self._deleted(self.deliveries.sweep(), "expired")
+        self.retention.look()
 
     def _deleted(self, keys: list[str], why: str) -> None:
         for key in keys:

@@ -56,7 +56,7 @@ const left = computed(() => props.table.rows.length - rows.value.length)
 
 <template>
   <div>
-    <p v-if="!table.rows.length" class="rounded-lg border border-line bg-sheet p-4 text-faint">No rows came back.</p>
+    <p v-if="!table.rows.length" class="rounded-lg border border-line bg-sheet p-4 text-faint">{{ table.row_count ? 'The rows are kept no more. Run it again to see those of now.' : 'No rows came back.' }}</p>
     <div v-else class="goes-on overflow-x-auto rounded-lg border border-line" tabindex="0" role="region" aria-label="Rows">
       <table class="w-full border-collapse text-sm">
         <thead>

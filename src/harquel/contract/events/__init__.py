@@ -41,6 +41,7 @@ from .of_service import (
     KeysRotated,
     LedgerKeyChanged,
     LedgerSealed,
+    RowsBlanked,
     ServiceStarted,
     ServiceStopped,
     StandstillOff,
@@ -78,7 +79,7 @@ SourceEvent = (
 )  # fmt: skip
 ServiceEvent = (
     TokenMade | TokenRevoked | KeysRotated | StandstillOn | StandstillOff | ServiceStarted | ServiceStopped
-    | LedgerSealed | LedgerKeyChanged
+    | LedgerSealed | LedgerKeyChanged | RowsBlanked
 )  # fmt: skip
 Event = InquiryEvent | SourceEvent | ServiceEvent
 EVENTS: Final[dict[str, type[Happening]]] = {e.model_fields["happened"].default: e for e in get_args(Event)}
@@ -122,6 +123,7 @@ __all__ = [
     "Released",
     "Replied",
     "Reviewed",
+    "RowsBlanked",
     "Ruled",
     "ScanStarted",
     "ScanStopped",

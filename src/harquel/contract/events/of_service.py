@@ -49,6 +49,18 @@ class KeysRotated(Happening):
     """How many there are."""
 
 
+class RowsBlanked(Happening):
+    """Rows of answers of a source were deleted: they had had their time."""
+
+    happened: Literal["rows-blanked"] = "rows-blanked"
+    source: str = ""
+    """The source."""
+    answers: int = 0
+    """Of how many."""
+    days: int = 0
+    """After how many days."""
+
+
 class StandstillOn(Happening):
     """Everything was stopped."""
 

@@ -113,6 +113,9 @@ class Limits(_Part):
     query_s: float = Field(default=10, gt=0, le=300, description="seconds for one statement")
     rows: int = Field(default=1000, ge=1, le=100_000)
     bytes: int = Field(default=4_000_000, ge=1000, le=200_000_000)
+    rows_kept_days: int = Field(
+        default=365, ge=1, le=3650, description="days after which rows of answers are deleted; sentence and SQL stay"
+    )
     memory_mb: int = Field(default=256, ge=64, le=8192, description="megabytes for one worker")
     plan_rows: int | None = Field(default=None, ge=1, description="rows that a plan may scan")
     plan_cost: float | None = Field(default=None, gt=0, description="cost of a plan, in the engine's own unit")

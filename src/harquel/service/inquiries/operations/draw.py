@@ -17,6 +17,7 @@ from ..shapes import inquiry_of
 def draw(call: Call[DrawWish, StoredInquiry]) -> Drawing:
     """The chart of an answer as a specification of Vega-Lite, from the rows that are kept: nothing is asked again."""
     inquiry = inquiry_of(call.about)
+    must_have_rows(answer_of(inquiry))
     made = redrawn(answer_of(inquiry), call.asked, inquiry.language, call.asked.dark == "1")
     return Drawing.model_validate(made, from_attributes=True)
 
@@ -29,3 +30,15 @@ def answer_of(inquiry: Inquiry) -> Answer:
             "Wait until it has ended, or ask anew: only what was answered has rows.",
         )  # fmt: skip
     return inquiry.answer
+
+
+def must_have_rows(answer: Answer) -> None:
+    """Raises ProblemError for an answer whose rows are kept no more."""
+    table = answer.table
+    if table.row_count and not table.rows:
+        raise ProblemError(
+            410,
+            "no-longer-kept",
+            "The rows of this answer are kept no more.",
+            "Run it again; sentence and SQL are kept.",
+        )

@@ -21,7 +21,7 @@ from harquel.service.sources.finding import source_for
 from ..finding import INQUIRY
 from ..models import StoredInquiry
 from ..shapes import inquiry_of, shape_of
-from .draw import answer_of
+from .draw import answer_of, must_have_rows
 
 _DRAWING: Final = threading.BoundedSemaphore(2)
 _PATIENCE_S: Final = 5
@@ -40,6 +40,7 @@ def take_away(call: Call[ExportWish, StoredInquiry]) -> File | Pieces:
     inquiry, wish = inquiry_of(call.about), call.asked
     if answer_of(inquiry).delivery is not None:
         return _whole(call, inquiry)
+    must_have_rows(answer_of(inquiry))
     if wish.form in _IMAGES:
         return _image(inquiry, wish)
     return exported(shape_of(inquiry), wish.form, _within(inquiry, wish) if wish.form == "html" else b"")
