@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -17,7 +18,7 @@ from harquel.core.domain.events import Unwatched
 from harquel.core.errors import Cancelled, ComputingError, CoreError, SandboxError, SourceError
 from harquel.service.conductors import attend as attending
 from harquel.service.conductors import messages as say
-from harquel.service.conductors.attend import Broke, Lost, Turn, attend
+from harquel.service.conductors.attend import _AWAY_S, Broke, Lost, Turn, Turns, attend
 
 MODEL = say.Model(name="careful", prompt_price=0, completion_price=0)
 JOB = say.Job(kind="review", source="ferries", lives=1, engine="sqlite", described=say.Kept(token=1), model=MODEL,
@@ -76,7 +77,7 @@ def served() -> Iterator[Callable[..., bytes]]:
             try:
                 return attend(
                     Conductor(ours), desk or Desk(), (JOB, ()), watcher or Unwatched(), limit_s,  # type: ignore[arg-type]
-                    turn or Turn(threading.Semaphore(1)),
+                    turn or Turn(Turns(1, 9)),
                 )  # fmt: skip
             finally:
                 done.result(timeout=20)
@@ -173,7 +174,7 @@ def test_one_that_says_nothing_is_ended_and_one_that_computes_long_lets_others_f
     assert caught.value.fault == "time"
     monkeypatch.setattr(attending, "_LONG_S", 0.1)
     monkeypatch.setattr(attending, "_GRACE_S", 60.0)
-    turns, others = threading.Semaphore(1), threading.Event()
+    turns, others = Turns(1, 9), threading.Event()
 
     def computes(line: Connection) -> None:
         # Only once somebody else has had a turn meanwhile.
@@ -192,5 +193,93 @@ def test_one_that_says_nothing_is_ended_and_one_that_computes_long_lets_others_f
     assert served(computes, turn=Turn(turns)) == b"{}"
     thread.join()
     # Whatever happened, the turn was given back, once.
-    assert turns.acquire(blocking=False)
+    assert turns._free == 1
     assert not turns.acquire(blocking=False)
+
+
+def test_who_has_begun_computes_before_those_who_have_not() -> None:
+    turns, order = Turns(1, 9), []
+    first, begun, new = Turn(turns), Turn(turns), Turn(turns)
+    begun.take()
+    begun.give()
+    first.take()
+
+    def compute(turn: Turn, name: str) -> None:
+        turn.take()
+        order.append(name)
+        turn.end()
+
+    threads = [
+        threading.Thread(target=compute, args=(new, "new")),
+        threading.Thread(target=compute, args=(begun, "begun")),
+    ]
+    for thread in threads:
+        thread.start()
+        time.sleep(0.05)
+    first.end()
+    for thread in threads:
+        thread.join(5)
+    assert order == ["begun", "new"]
+    # Waiting to begin is nobody's work; waiting in between is.
+    assert new.waited_s > 0.05
+    assert begun.waited_s < 0.05
+
+
+def test_others_begin_once_those_who_are_at_it_wait_long_or_have_ended() -> None:
+    turns = Turns(3, 2)
+    one, two, three, four = (Turn(turns) for _ in range(4))
+    one.take()
+    two.take()
+    began: list[float] = []
+
+    def begin(turn: Turn) -> None:
+        turn.take()
+        began.append(time.monotonic())
+
+    threads = [threading.Thread(target=begin, args=(turn,)) for turn in (three, four)]
+    for thread in threads:
+        thread.start()
+    time.sleep(0.2)
+    # There is a turn left, and two are at it.
+    assert began == []
+    one.give()
+    given = time.monotonic()
+    threads[0].join(5)
+    threads[1].join(0.2)
+    assert len(began) == 1
+    assert began[0] - given > _AWAY_S / 2
+    two.end()
+    for thread in threads:
+        thread.join(5)
+    assert len(began) == 2
+    for turn in (one, three, four):
+        turn.end()
+    assert turns._away == {}
+
+
+def test_whatever_the_order_turns_come_back_and_no_more_compute_than_may() -> None:
+    turns, at_once, most = Turns(2, 3), 0, 0
+    lock = threading.Lock()
+
+    def work(seed: int) -> None:
+        nonlocal at_once, most
+        turn, chance = Turn(turns), random.Random(seed)
+        for _ in range(chance.randint(1, 6)):
+            turn.take()
+            with lock:
+                at_once += 1
+                most = max(most, at_once)
+            time.sleep(chance.random() / 200)
+            with lock:
+                at_once -= 1
+            turn.give()
+            time.sleep(chance.random() / 200)
+        turn.end()
+
+    threads = [threading.Thread(target=work, args=(seed,)) for seed in range(24)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join(30)
+    assert not any(thread.is_alive() for thread in threads)
+    assert (most, turns._free, turns._begun, turns._away) == (2, 2, 0, {})

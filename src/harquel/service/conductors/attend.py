@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import select
 import threading
 import time
@@ -21,6 +22,9 @@ _HEARS_S: Final = 2.0
 """Seconds within which a conductor has to leave off once nobody wants the result."""
 _GRACE_S: Final = 15.0
 """Seconds beyond the clock of an inquiry, after which something that does not even compute is ended."""
+_AWAY_S: Final = 0.25
+"""Seconds after which somebody who waits for a model or a database has made room for others to begin."""
+_LOOK_S: Final = 0.05
 _LONG_S: Final = 1.0
 """Seconds of computing in one go, after which others come first."""
 TOO_MUCH: Final = (
@@ -47,26 +51,81 @@ class Broke(Exception):
             self.error = rebuilt(message.error, message.message, message.hint, message.fault)
 
 
-class Turn:
-    """Computes, or waits for its turn: one more at once than there are processors, the others in turn.
+class Turns:
+    """So many compute at once; who has begun comes before those who have not, and not too many are at it.
 
-    Eight at once on two processors would all be done last.
+    Eight at once on two processors would all be done last. Whoever waits long for a model or a database is not at it:
+    others begin meanwhile.
     """
 
-    def __init__(self, turns: threading.Semaphore) -> None:
-        self._turns, self._mine = turns, False
+    def __init__(self, count: int, at_it: int) -> None:
+        """`count` compute at once, of `at_it` that have begun and want to."""
+        self._free, self._most, self._begun = count, at_it, 0
+        self._away: dict[int, float] = {}
+        """Since when each that has begun waits for others; infinity while it computes, or waits for its turn."""
+        self._changed = threading.Condition()
+
+    def acquire(self, job: int, begun: bool) -> None:
+        """Waits for one."""
+        with self._changed:
+            self._begun += begun
+            if begun:
+                self._away[job] = math.inf
+            try:
+                while not self._free or (not begun and (self._begun or self._at_it() >= self._most)):
+                    self._changed.wait(None if begun else _LOOK_S)
+                self._free -= 1
+                self._away[job] = math.inf
+            finally:
+                self._begun -= begun
+            if self._free:
+                self._changed.notify_all()
+
+    def release(self, job: int) -> None:
+        """Lets the next one compute; the job waits for others, or has ended."""
+        with self._changed:
+            self._free += 1
+            self._away[job] = time.monotonic()
+            self._changed.notify_all()
+
+    def over(self, job: int) -> None:
+        """The job has ended."""
+        with self._changed:
+            self._away.pop(job, None)
+            self._changed.notify_all()
+
+    def _at_it(self) -> int:
+        long_ago = time.monotonic() - _AWAY_S
+        return sum(since > long_ago for since in self._away.values())
+
+
+class Turn:
+    """One job's: it computes, or waits. `waited_s` is how long it waited before it began, which is nobody's work."""
+
+    def __init__(self, turns: Turns) -> None:
+        self._turns, self._mine, self._begun = turns, False, False
+        self.waited_s = 0.0
 
     def take(self) -> None:
         """Waits for it."""
-        if not self._mine:
-            self._turns.acquire()
-            self._mine = True
+        if self._mine:
+            return
+        started = time.monotonic()
+        self._turns.acquire(id(self), self._begun)
+        if not self._begun:
+            self._begun, self.waited_s = True, time.monotonic() - started
+        self._mine = True
 
     def give(self) -> None:
         """Lets the next one compute."""
         if self._mine:
             self._mine = False
-            self._turns.release()
+            self._turns.release(id(self))
+
+    def end(self) -> None:
+        """Gives it back for good."""
+        self.give()
+        self._turns.over(id(self))
 
 
 def attend(
@@ -126,4 +185,4 @@ def attend(
     except (EOFError, OSError) as error:
         raise Lost from error
     finally:
-        turn.give()
+        turn.end()

@@ -103,6 +103,8 @@ class SoFar:
     """As it was last told."""
     steps: int = 0
     """How many things were asked for and told."""
+    waited_ms: float = 0.0
+    """How long it waited before it began."""
 
 
 class Desk:

@@ -35,7 +35,7 @@ from harquel.core.llm.model import LanguageModel
 from harquel.service.metrics import CONDUCTORS_LOST
 
 from . import messages as say
-from .attend import TOO_MUCH, Broke, Lost, Mistake, Turn, attend
+from .attend import TOO_MUCH, Broke, Lost, Mistake, Turn, Turns, attend
 from .conductor import Conductor
 from .desk import Desk, Parcels, SoFar
 from .nursery import Nursery
@@ -78,7 +78,7 @@ class Conductors:
         # What is asked beside inquiries waits for its turn, so that its number has a bound, too.
         self._beside = threading.Semaphore(max(2, warm))
         # One more than compute: a turn lasts until a thread of ours has heard that it is over.
-        self._turns = threading.Semaphore(warm + 1)
+        self._turns = Turns(warm + 1, 2 * warm + 1)
 
     def begin(self) -> None:
         """Starts the nursery and the first conductors without waiting for them; best before there is any thread."""
@@ -118,7 +118,11 @@ class Conductors:
         so_far = SoFar()
         started = time.monotonic()
         try:
-            return record.read(self._carry_out(job, source, watcher, so_far, inquiry))
+            done = record.read(self._carry_out(job, source, watcher, so_far, inquiry))
+            # Waiting for a processor is waiting in line, wherever the line is.
+            done.timings.queued_ms = round(done.timings.queued_ms + so_far.waited_ms, 2)
+            done.timings.total_ms = round(done.timings.total_ms + so_far.waited_ms, 2)
+            return done
         except Cancelled:
             log.warning("a conductor did not hear that it was to stop", inquiry=inquiry.id)
             end = ("cancelled", "cancelled", "The inquiry was stopped before it ended.", "")
@@ -173,9 +177,11 @@ class Conductors:
             deliver = partial(self.deliver, inquiry.id, source) if self.deliver is not None and inquiry else None
             desk = Desk(conductor.line, conductor.shelf, self._parcels, source, watcher, so_far, deliver)
             limit_s = source.policy.allowed_s(inquiry is not None and inquiry.wants_whole)
+            turn = Turn(self._turns)
             try:
                 written = self._written(job, source, conductor, desk)
-                body = attend(conductor, desk, written, watcher, limit_s, Turn(self._turns))
+                body = attend(conductor, desk, written, watcher, limit_s, turn)
+                so_far.waited_ms = turn.waited_s * 1000
             except Lost as lost:
                 code = self._retire(conductor, lost=True)
                 # One that was ended while it had nothing to do says nothing about the job.
