@@ -69,12 +69,12 @@ def _denied(words: list[str], turned: set[int], question: str) -> list[str]:
 def _left_over(words: list[str], quoted: set[int], idle: set[int], question: str) -> list[str]:
     known = pack(language_of(question))
     faults = []
-    asking = dict.fromkeys(
-        w for n, w in enumerate(words) if n in idle - quoted and (w in known.denials or w.isdigit())
-    )  # fmt: skip
+    # Once, and not for each word.
+    unquoted, covered = idle - quoted, quoted | idle
+    asking = dict.fromkeys(w for n, w in enumerate(words) if n in unquoted and (w in known.denials or w.isdigit()))
     if asking:
         faults.append(f"These words ask for something and cannot be idle: {_named(asking)}.")
-    missing = dict.fromkeys(w for n, w in enumerate(words) if n not in quoted | idle and w not in known.light)
+    missing = dict.fromkeys(w for n, w in enumerate(words) if n not in covered and w not in known.light)
     if missing:
         faults.append(
             f"No part quotes these words of the question: {_named(missing)}. Each is quoted by the part that it asks "
