@@ -174,9 +174,11 @@ class Conductors:
     ) -> dict[str, Any]:
         for last in (False, True):
             conductor = self._take()
-            deliver = partial(self.deliver, inquiry.id, source) if self.deliver is not None and inquiry else None
+            whole = inquiry is not None and inquiry.wants_whole
+            # Whatever a conductor says: a file is written only for whoever asked for one.
+            deliver = partial(self.deliver, inquiry.id, source) if whole and inquiry and self.deliver else None
             desk = Desk(conductor.line, conductor.shelf, self._parcels, source, watcher, so_far, deliver)
-            limit_s = source.policy.allowed_s(inquiry is not None and inquiry.wants_whole)
+            limit_s = source.policy.allowed_s(whole)
             turn = Turn(self._turns)
             try:
                 written = self._written(job, source, conductor, desk)
