@@ -14,7 +14,7 @@ import httpx
 import pytest
 
 from harquel.client import Forbidden, Harquel, HarquelError, describing
-from harquel.contract import Inquiry
+from harquel.contract import Answer, Delivery, Inquiry
 from harquel.core.curation.yaml_text import read_yaml
 from harquel.demo.stage import Stage
 
@@ -33,34 +33,52 @@ def of(client: Harquel, found: Inquiry, form: str = "csv") -> httpx.Response:
     return httpx.get(f"{client.url}/api/v1/inquiries/{found.id}/file", params={"form": form}, headers=headers)
 
 
+def delivered(found: Inquiry) -> tuple[Answer, Delivery]:
+    """Its answer, and what is said of the file."""
+    assert found.answer is not None, found.problem
+    assert found.answer.delivery is not None
+    return found.answer, found.answer.delivery
+
+
+def in_csv(value: object) -> str:
+    return "" if value is None else str(value)
+
+
 def test_all_rows_of_an_answer_go_to_whoever_asked(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
     with new_stage(tmp_path) as own, Harquel(own.url, own.token) as client:
         asked = client.ask(QUESTION, "ferries")
         assert asked.answer is not None
         assert (asked.answer.table.cut_by, asked.answer.delivery) == ("rows", None)
         made = client.deliver(asked.id)
-        assert made.answer is not None
-        assert made.answer.delivery is not None
+        answer, file = delivered(made)
         with closing(sqlite3.connect(tmp_path / "ferries.db")) as ferries:
             wanted = ferries.execute(asked.answer.sql.replace(" LIMIT 1001", "")).fetchall()
-        assert made.answer.delivery.rows == len(wanted) > 6000
-        assert made.answer.text == f"The whole result: {len(wanted):,} rows, as a file."
+        assert file.rows == len(wanted) > 6000
+        assert answer.text == f"The whole result: {len(wanted):,} rows, as a file."
         # What was doubted then is doubted now, but that it was cut.
-        assert [c.rule for c in asked.answer.caveats] == ["result-cut", *(c.rule for c in made.answer.caveats)]
+        assert [c.rule for c in asked.answer.caveats] == ["result-cut", *(c.rule for c in answer.caveats)]
         assert (made.follows, made.choice, made.trust, made.usage.calls) == (asked.id, "whole", "caution", 0)
         kinds = [e.kind for e in client.events(made.id)]
         assert kinds == ["accepted", "ruled", "ruled", "planned", "ruled", "delivered", "ended"]
         buffer = io.BytesIO()
         assert client.take_all_away(made.id, buffer, "jsonl") == len(buffer.getvalue())
         lines = [json.loads(line) for line in buffer.getvalue().splitlines()]
-        assert lines[0] == [c.name for c in made.answer.table.columns]
+        assert lines[0] == [c.name for c in answer.table.columns]
         assert [tuple(line) for line in lines[1:]] == wanted
         rows = list(csv.reader(io.StringIO(of(client, made).content.decode("utf-8-sig"))))
-        assert [["" if v is None else str(v) for v in line] for line in lines[1:]] == rows[1:]
+        assert rows[1:] == [list(map(in_csv, line)) for line in lines[1:]]
         assert of(client, made, "xlsx").json()["type"] == "/problems/other-form"
         taken = [e for e in client.ledger(inquiry=made.id).items if e.kind == "taken-away"]
         assert [e.facts["form"] for e in taken] == ["csv", "jsonl"]
         assert client.verify_ledger().intact
+
+
+def test_nobody_else_takes_it_away_nor_whoever_asked_once_the_policy_is_another(
+    new_stage: Callable[..., Stage], tmp_path: Path
+) -> None:
+    with new_stage(tmp_path) as own, Harquel(own.url, own.token) as client:
+        asked = client.ask(QUESTION, "ferries")
+        made = client.deliver(asked.id)
         # Whoever may read it may not take it: neither of an auditor's eyes nor of one who releases.
         auditor = client.create_token("audit", "Rhea Quist", ["ferries"], ["ask", "audit", "release"])
         with Harquel(own.url, auditor.secret) as other:
@@ -79,7 +97,14 @@ def test_all_rows_of_an_answer_go_to_whoever_asked(new_stage: Callable[..., Stag
             assert (refused.outcome, refused.problem.type) == ("refused", "not-delivered")
         changed(client, kept_h=24)
         assert of(client, made).status_code == 200
-        # A service that was ended in the middle leaves nothing half done.
+
+
+def test_a_service_that_is_ended_in_the_middle_leaves_nothing_half_done(
+    new_stage: Callable[..., Stage], tmp_path: Path
+) -> None:
+    with new_stage(tmp_path) as own, Harquel(own.url, own.token) as client:
+        made = client.deliver(client.ask(QUESTION, "ferries").id)
+        assert made.answer is not None
         folder = tmp_path / "records" / "deliveries"
         assert [path.suffix for path in folder.iterdir()] == [".jsonl"]
         (folder / f"{made.id}.part").write_bytes(b"[1]\n")

@@ -14,7 +14,7 @@ from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.layers import All, Grounds, Trail, layers
 from harquel.cli.leaf import console, stop
 from harquel.cli.output import print_json, say
-from harquel.cli.takeaway import Out, Whole, form_of, whole_form_of, write, write_whole
+from harquel.cli.takeaway import Out, Whole, fits, take_out
 from harquel.client import Harquel, StreamEvent, calls
 from harquel.contract import Clarify, Inquiry
 
@@ -42,10 +42,7 @@ def ask(
     as_json: AsJson = False,
 ) -> None:
     """Ask a question in plain language. The exit code tells the outcome."""
-    if out is not None:
-        (whole_form_of if everything else form_of)(out)
-    elif everything:
-        raise typer.BadParameter("name the file with --out", param_hint="--whole")
+    fits(out, everything)
     question = _said(question, choice, follows)
     live = sys.stderr.isatty() and not as_json
     first = calls.ask(question, source, follows, None, 0, None, silence=silence or ())
@@ -65,9 +62,7 @@ def ask(
         else:
             console().print(layers(inquiry, events, grounds or whole, trail or whole))
         if out is not None and inquiry.answer is not None:
-            if everything:
-                raise typer.Exit(write_whole(client, inquiry.id, out))
-            write(client, inquiry.id, out)
+            take_out(client, inquiry.id, out, everything)
     if strict and inquiry.trust == "caution":
         raise typer.Exit(exits.CAUTION)
     raise typer.Exit(exits.of(inquiry))

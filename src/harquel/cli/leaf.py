@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import os
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any, assert_never
 
 from rich.console import Console, Group, RenderableType
@@ -19,7 +19,7 @@ from harquel.cli.laid_out import laid_out
 from harquel.cli.output import Plainly, Trimmed
 from harquel.cli.tables import FittingTable
 from harquel.client import StreamEvent
-from harquel.contract import Inquiry, ReadLine, ResultTable, SecondOpinion, events
+from harquel.contract import Answer, Inquiry, ReadLine, ResultTable, SecondOpinion, events
 from harquel.contract.events import InquiryEvent
 from harquel.contract.figures import is_figure, written
 
@@ -62,11 +62,7 @@ def headline(inquiry: Inquiry, question: bool) -> RenderableType:
     asked = Text(inquiry.standalone_question or inquiry.question, style="italic")
     lines: list[RenderableType] = [asked, Text()] if question or inquiry.standalone_question else []
     if inquiry.answer is not None:
-        lines.append(Text(inquiry.answer.text, style="bold"))
-        lines += [Text(inquiry.answer.remark)] if inquiry.answer.remark else []
-        worded = inquiry.answer.worded
-        if worded is not None and worded.plain != inquiry.answer.text:
-            lines.append(Text(f"Worded by {worded.model}; every figure was found in the rows.", style="dim"))
+        lines += _said(inquiry.answer)
     if inquiry.problem is not None:
         lines.append(Text(inquiry.problem.title, style="bold"))
         if inquiry.problem.hint:
@@ -86,6 +82,15 @@ def headline(inquiry: Inquiry, question: bool) -> RenderableType:
     if inquiry.answer is not None and inquiry.answer.chart_note:
         lines.append(Text(inquiry.answer.chart_note, style="dim"))
     return Group(*lines)
+
+
+def _said(answer: Answer) -> Iterator[Text]:
+    """The sentence, whose it is where it is not ours, and the remark."""
+    yield Text(answer.text, style="bold")
+    if answer.remark:
+        yield Text(answer.remark)
+    if answer.worded is not None and answer.worded.plain != answer.text:
+        yield Text(f"Worded by {answer.worded.model}; every figure was found in the rows.", style="dim")
 
 
 def _marks(inquiry: Inquiry) -> Text:
@@ -238,6 +243,14 @@ def _found(what: events.Found) -> tuple[str, str, str]:
     return "▲", "findings", " ".join(dict.fromkeys(f.message for f in what.findings))
 
 
+def _file(what: events.Delivered | events.TakenAway | events.FileDeleted) -> tuple[str, str, str]:
+    if isinstance(what, events.Delivered):
+        return "●", "delivered", f"{_count(what.row_count, 'row')} in {what.elapsed_ms:,.1f} ms"
+    if isinstance(what, events.TakenAway):
+        return "·", "taken away", what.form
+    return "·", "file deleted", what.why
+
+
 def _stop(what: InquiryEvent, text: Callable[[str], str]) -> tuple[str, str, str]:
     match what:
         case events.Accepted() | events.StarterTried():
@@ -258,12 +271,8 @@ def _stop(what: InquiryEvent, text: Callable[[str], str]) -> tuple[str, str, str
             return "●", "dry run", _count(len(what.steps), "step")
         case events.Ran():
             return "●", "run", f"{_count(what.row_count, 'row')} in {what.elapsed_ms:,.1f} ms"
-        case events.Delivered():
-            return "●", "delivered", f"{_count(what.row_count, 'row')} in {what.elapsed_ms:,.1f} ms"
-        case events.TakenAway():
-            return "·", "taken away", what.form
-        case events.FileDeleted():
-            return "·", "file deleted", what.why
+        case events.Delivered() | events.TakenAway() | events.FileDeleted():
+            return _file(what)
         case events.Stumbled():
             return "✕", "run", text("error")
         case events.WasHeld():

@@ -124,3 +124,19 @@ def _why_not(found: Inquiry) -> str:
         )
     problem = found.problem
     return f"{problem.title} {problem.hint}".strip() if problem is not None else "There is no answer."
+
+
+def fits(out: Path | None, everything: bool) -> None:
+    """Before anything is asked: raises BadParameter for a file that cannot be written so."""
+    if out is not None:
+        (whole_form_of if everything else form_of)(out)
+    elif everything:
+        raise typer.BadParameter("name the file with --out", param_hint="--whole")
+
+
+def take_out(client: Harquel, key: str, out: Path, everything: bool) -> None:
+    """Writes an answer, or all of its rows. Raises Exit where those do not come."""
+    if not everything:
+        write(client, key, out)
+    elif code := write_whole(client, key, out):
+        raise typer.Exit(code)

@@ -12,9 +12,11 @@ from typing import Any, Literal
 
 from harquel.core.domain.again import Before, Since
 from harquel.core.domain.chart import Chart
+from harquel.core.domain.clarify import Clarify
 from harquel.core.domain.delivery import Delivery
 from harquel.core.domain.findings import Finding, Ruling
 from harquel.core.domain.understood import Offer, ReadLine, UnderstoodPart
+from harquel.core.domain.worded import Worded
 
 State = Literal["queued", "working", "held", "ended"]
 Outcome = Literal["answered", "clarify", "refused", "unanswerable", "failed", "cancelled"]
@@ -150,18 +152,6 @@ class CitedMeasure:
 
 
 @dataclass(kw_only=True)
-class Worded:
-    """That a model has put the answer into words, and what became of those."""
-
-    model: str
-    """The model that was asked."""
-    plain: str
-    """Our own sentence; it stands where nothing that the model said does."""
-    struck: list[str] = field(default_factory=list)
-    """Sentences of the model's that say something that is not found in the rows."""
-
-
-@dataclass(kw_only=True)
 class Answer:
     """What the asker gets: a sentence, what to doubt, the table, and how it came about."""
 
@@ -195,28 +185,6 @@ class Answer:
     """That a model has worded it; None: the sentence is ours."""
     delivery: Delivery | None = None
     """The file with all rows, where that was wanted; `table` then holds the first of them."""
-
-
-@dataclass(kw_only=True)
-class Choice:
-    """One of the readings that a clarification offers; `reading` is what the question gains when it is meant so."""
-
-    id: str
-    """What to send as `choice`."""
-    label: str
-    """The reading, in short."""
-    reading: str = ""
-    """What the question gains when it is meant so."""
-
-
-@dataclass(kw_only=True)
-class Clarify:
-    """What we ask back."""
-
-    question: str
-    """What is asked back."""
-    choices: list[Choice]
-    """The readings to choose from."""
 
 
 @dataclass(kw_only=True)

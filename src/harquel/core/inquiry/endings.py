@@ -6,8 +6,9 @@ from collections.abc import Callable, Sequence
 
 from harquel.core.briefing.words import name_stems, stems
 from harquel.core.domain.catalog import Catalog
+from harquel.core.domain.clarify import Choice, Clarify
 from harquel.core.domain.findings import Ruling
-from harquel.core.domain.inquiry import Attempt, Choice, Clarify, Outcome, ProblemNote
+from harquel.core.domain.inquiry import Attempt, Outcome, ProblemNote
 from harquel.core.domain.policy import Policy
 from harquel.core.errors import Ending
 from harquel.core.guard.guard import POLICY_RULES

@@ -6,7 +6,7 @@ What must hold: whatever it says, the answer says nothing that the rows do not; 
 from __future__ import annotations
 
 from harquel.core.answers.worded import LONGEST, MOST_ROWS, Facts, Known, checked, stands_alone
-from harquel.core.domain.inquiry import Worded
+from harquel.core.domain.worded import Worded
 from harquel.core.errors import ModelError
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.answer import Confirmed, language

@@ -32,17 +32,16 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
     """The reply to a conversation. Never raises: what it cannot make sense of it says."""
     asked = [m["content"] for m in messages if m["role"] == "user"]
     said = [m["content"] for m in messages if m["role"] == "assistant"]
-    if messages and messages[0]["role"] == "system" and ASKED_TO_TELL in messages[0]["content"]:
-        slips = temper.kind == "careless" and chance(model, messages[:2], "slips") < temper.rate
-        return Turn(json.dumps({"says": tell(asked[0] if asked else "", slips)}))
+    if _asks_for(messages, ASKED_TO_TELL):
+        return Turn(json.dumps({"says": tell(asked[0] if asked else "", _slips(messages, model, temper))}))
     try:
         prompt = read_prompt(asked[0] if asked else "")
     except ValueError as error:
         return Turn(f"I do not see a question: {error}.")
     try:
-        if messages[0]["role"] == "system" and ASKED_FOR in messages[0]["content"]:
+        if _asks_for(messages, ASKED_FOR):
             reading = _reading(prompt)
-            if temper.kind == "careless" and chance(model, messages[:2], "slips") < temper.rate:
+            if _slips(messages, model, temper):
                 reading = misread(reading, chance(model, messages[:2], "which"))
             return Turn(json.dumps(reading))
         sql, explanation = _draft(prompt, said, asked[1:])
@@ -61,6 +60,14 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
         draw = chance(model, messages[:2], "which")
         return Turn(slip_into(sql, explanation, temper.slip, draw))
     return Turn(json.dumps({"sql": sql, "explanation": explanation}))
+
+
+def _asks_for(messages: list[dict[str, str]], what: str) -> bool:
+    return bool(messages) and messages[0]["role"] == "system" and what in messages[0]["content"]
+
+
+def _slips(messages: list[dict[str, str]], model: str, temper: Temper) -> bool:
+    return temper.kind == "careless" and chance(model, messages[:2], "slips") < temper.rate
 
 
 def _not_there(prompt: Prompt, why: str, first: bool) -> Turn:

@@ -129,21 +129,30 @@ def _places(
 ) -> tuple[ChartColumn, ChartColumn | None] | None:
     """What the chart goes along, and what it is coloured by; None where those do not tell each row apart."""
     along = next((c for c in apart if c.at == wish.along), None)
-    if along is None:
-        # Rows with much to tell of each are a list of things; what they are numbered by says nothing of them.
-        if len(apart) > _ATTRIBUTES:
-            return None
-        apart = [c for c in apart if len(apart) < 3 or table.columns[c.at].role != "key"]
-        if not apart:
-            return None
+    apart = apart if along is not None else _telling(apart, table)
+    if not apart:
+        return None
     colour = next((c for c in apart if c.at == wish.colour and c is not along), None)
-    if along is None:
-        by_itself = next((c for c in apart if _unique(table, [c])), None) if len(apart) > 2 else None
-        along = by_itself or min((c for c in apart if c is not colour), key=lambda c: _rank(c, table))
+    along = along or _along(apart, colour, table)
     if _unique(table, [along]):
         return along, colour
     colour = colour or next((c for c in apart if c is not along), None)
     return (along, colour) if colour is not None and _unique(table, [along, colour]) else None
+
+
+def _along(apart: list[ChartColumn], colour: ChartColumn | None, table: ResultTable) -> ChartColumn:
+    """Of several what tells each row by itself, else what comes first by its kind."""
+    by_itself = next((c for c in apart if _unique(table, [c])), None) if len(apart) > 2 else None
+    return by_itself or min((c for c in apart if c is not colour), key=lambda c: _rank(c, table))
+
+
+def _telling(apart: list[ChartColumn], table: ResultTable) -> list[ChartColumn]:
+    """Those that a picture can go along. Rows with much to tell of each are a list of things, and by what those are
+    numbered says nothing of them.
+    """
+    if len(apart) > _ATTRIBUTES:
+        return []
+    return [c for c in apart if len(apart) < 3 or table.columns[c.at].role != "key"]
 
 
 def _rank(column: ChartColumn, table: ResultTable) -> tuple[int, int]:

@@ -94,29 +94,40 @@ class Figures:
 
     def _told(self, value: Decimal, decimals: int, unit: str | None, part: Sequence[Token], at: int) -> bool:
         """Whether a figure is one that can be told here: of what the clause names, or else the sentence; or of all."""
-        here = items_of(part)
-        count = decimals == 0 and unit is None
-        if count and (str(int(value)) in self.known.figures or int(value) in self._counts(part, at)):
+        counts = decimals == 0 and unit is None
+        if counts and (str(int(value)) in self.known.figures or int(value) in self._counts(part, at)):
             return True
-        figures = list(self.facts.said_of(here or self.named, self.compared))
-        if len(here) > 1:
-            own = {f for n in here for f in self.facts.own(n)}
-            near = {f for n in self._nearest(part, at) for f in self.facts.own(n)}
-            figures = [f for f in figures if f not in own or f in near]
-        if len(here) == 1 and self.compared:
-            # What lies between it and what was named before.
-            figures += [
-                f for other in (*self.named, *self.meant) if other != here[0] for f in self._between(here[0], other)
-            ]
-        if here and not items_of(part[:at]) and says(part[at:], self.telling.than) and not items_of(part[at : at + 4]):
-            # What is named is only what it is held against.
-            figures += self.facts.said_of([n for n in self.meant if n not in here])
+        here = items_of(part)
+        figures = [*self._of_named(part, at, here), *self._of_the_other(part, at, here)]
         average = says(part, self.telling.average)
-        of_all = any(token.folded in self.telling.out_of for token in part[max(0, at - 2) : at])
-        of_all = of_all or (at > 1 and part[at - 2].kind == "figure" and part[at - 1].kind == "word")
-        if average or of_all or not (here or self.named) or says(part, self.telling.total):
+        if average or self._of_all(part, at) or not (here or self.named) or says(part, self.telling.total):
             figures += self.facts.said_of_all(average)
         return any(_same(value, decimals, known) and _fits(unit, of) for known, of in figures)
+
+    def _of_named(self, part: Sequence[Token], at: int, here: list[int]) -> Iterator[tuple[Decimal, str]]:
+        """Of what is named: of several each figure that is its own only where it stands nearest."""
+        figures = self.facts.said_of(here or self.named, self.compared)
+        if len(here) < 2:
+            yield from figures
+            return
+        own = {f for n in here for f in self.facts.own(n)}
+        near = {f for n in self._nearest(part, at) for f in self.facts.own(n)}
+        yield from (f for f in figures if f not in own or f in near)
+
+    def _of_the_other(self, part: Sequence[Token], at: int, here: list[int]) -> Iterator[tuple[Decimal, str]]:
+        """What lies between the one that is named and another, and what is the other's that it is held against."""
+        if len(here) == 1 and self.compared:
+            for other in (*self.named, *self.meant):
+                if other != here[0]:
+                    yield from self._between(here[0], other)
+        if here and not items_of(part[:at]) and says(part[at:], self.telling.than) and not items_of(part[at : at + 4]):
+            yield from self.facts.said_of([n for n in self.meant if n not in here])
+
+    def _of_all(self, part: Sequence[Token], at: int) -> bool:
+        """Whether it is told as the number of all: of the 1,000; 25 of the 33."""
+        if any(token.folded in self.telling.out_of for token in part[max(0, at - 2) : at]):
+            return True
+        return at > 1 and part[at - 2].kind == "figure" and part[at - 1].kind == "word"
 
     def _nearest(self, part: Sequence[Token], at: int) -> list[int]:
         """Of which a figure can be the own one: named right before or behind it; of as many names with as many figures
