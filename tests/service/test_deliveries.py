@@ -5,7 +5,9 @@ from __future__ import annotations
 import csv
 import io
 import json
+import shutil
 import sqlite3
+import time
 from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
@@ -148,3 +150,19 @@ def test_a_delivery_waits_for_somebody_where_the_policy_says_so(
         client.cancel(taken_back.id)
         assert client.inquiry(taken_back.id).outcome == "cancelled"
         assert client.verify_ledger().intact
+
+
+def test_what_cannot_be_tidied_up_does_not_end_the_looks(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
+    quickly = {"HARQUEL__SERVICE__LOOK_EVERY_S": "1"}
+    with new_stage(tmp_path, environment=quickly) as own, Harquel(own.url, own.token) as client:
+        shutil.rmtree(tmp_path / "records" / "deliveries")
+        deadline = time.monotonic() + 40
+        while "tidying up broke" not in (tmp_path / "serve.log").read_text():
+            assert time.monotonic() < deadline
+            time.sleep(0.2)
+        before = len(client.send(describing.versions("ferries")))
+        with closing(sqlite3.connect(tmp_path / "ferries.db")) as ferries, ferries:
+            ferries.execute("CREATE TABLE buoy (id INTEGER PRIMARY KEY)")
+        while len(client.send(describing.versions("ferries"))) == before:
+            assert time.monotonic() < deadline
+            time.sleep(0.2)

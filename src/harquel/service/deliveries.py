@@ -15,6 +15,7 @@ import threading
 import time
 import weakref
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO, Any, Final
@@ -114,10 +115,16 @@ class Deliveries:
     def sweep(self) -> list[str]:
         """Deletes what has had its time; the inquiries that it was for."""
         now = time.time()
-        over = [path for path in self._folder.glob("*.jsonl") if path.stat().st_mtime <= now]
+        over = [path for path, found in self._files() if path.suffix == ".jsonl" and found.st_mtime <= now]
         for path in over:
             path.unlink(missing_ok=True)
         return [path.stem for path in over]
+
+    def _files(self) -> Iterator[tuple[Path, os.stat_result]]:
+        """Those that are there; others may go while they are looked through."""
+        for path in self._folder.iterdir():
+            with suppress(FileNotFoundError):
+                yield path, path.stat()
 
     def so_far(self, key: str) -> tuple[int, int] | None:
         """Rows and bytes that have been written for an inquiry; None where nothing is being."""
@@ -193,7 +200,7 @@ class Deliveries:
         )  # fmt: skip
 
     def _why_no_room(self, more: int) -> str:
-        taken = sum(path.stat().st_size for path in self._folder.iterdir())
+        taken = sum(found.st_size for _, found in self._files())
         if taken + more > self._most:
             return f"whole results take {taken / 1e6:,.0f} MB already, of {self._most / 1e6:,.0f} that they may"
         free = shutil.disk_usage(self._folder).free

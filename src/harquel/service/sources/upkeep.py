@@ -93,7 +93,10 @@ class Upkeep:
             wake.clear()
 
     def _look_pause(self) -> float:
-        self._tidy()
+        try:
+            self._tidy()
+        except Exception:  # what cannot be tidied up must not end the looks
+            log.exception("tidying up broke")
         return 0.5 if self._unsettled() else min(self._every, 5.0)
 
     def _unsettled(self) -> bool:
