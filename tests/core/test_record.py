@@ -10,13 +10,12 @@ import pytest
 from pydantic import ValidationError
 
 from harquel.contract import Inquiry as Shown
+from harquel.core.domain.clarify import Choice, Clarify
 from harquel.core.domain.findings import Finding, Ruling
 from harquel.core.domain.inquiry import (
     Answer,
     Attempt,
     Caveat,
-    Choice,
-    Clarify,
     Draft,
     Hold,
     Inquiry,
