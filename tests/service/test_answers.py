@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import sqlite3
-import time
+import subprocess
+import sys
 from collections.abc import Callable, Iterator
 from contextlib import closing
 from pathlib import Path
 from typing import Any
+from unittest.mock import ANY
 
 import httpx
 import pytest
 
 from harquel.client import Harquel, HarquelError
-from harquel.contract import Answer
+from harquel.core.clock import utc_now
 from harquel.demo.stage import Stage
 
 QUESTION = "How many sailings were cancelled in August 2026?"
@@ -100,30 +102,42 @@ def test_an_old_answer_again_says_what_is_different_without_a_model(
             assert (said.status_code, said.json()["type"]) == (status, f"/problems/{problem}")
 
 
-def blanked(client: Harquel, key: str) -> Answer:
-    """The answer once its rows are gone."""
-    deadline = time.monotonic() + 30
-    while True:
-        answer = client.inquiry(key).answer
-        assert answer is not None
-        if not answer.table.rows:
-            return answer
-        assert time.monotonic() < deadline
-        time.sleep(0.2)
+LATER = """
+import sys, types
+from datetime import datetime, timedelta
+from pathlib import Path
+from harquel.service.config import load_config
+from harquel.service.serving import prepare_django
+prepare_django(load_config(Path(sys.argv[1])))
+from harquel.core.domain.policy import Policy
+from harquel.service.inquiries.retention import Retention
+from harquel.service.records.writer import Writer
+ferries = types.SimpleNamespace(core=types.SimpleNamespace(policy=Policy()))
+writer = Writer()
+print(Retention({"ferries": ferries}, writer).look(datetime.fromisoformat(sys.argv[2]) + timedelta(days=365)))
+writer.close()
+"""
 
 
 def test_rows_that_have_had_their_time_are_gone_everywhere_and_the_rest_still_holds(
     new_stage: Callable[..., Stage], tmp_path: Path
 ) -> None:
-    with new_stage(tmp_path) as own, Harquel(own.url, own.token) as client:
-        old, young = (client.ask("Which five routes earned most this year?", "ferries") for _ in range(2))
+    environment = {"HARQUEL__DUTIES__WORD": "main"}
+    with new_stage(tmp_path, environment=environment) as own, Harquel(own.url, own.token) as client:
+        # Rows came for an answer, for a question that is asked back, and for one that we tried ourselves.
+        old = client.ask("Which five routes earned most this year?", "ferries")
+        open_ = client.ask("How many were cancelled in August 2026?", "ferries")
+        assert (open_.outcome, open_.answer) == ("clarify", None)
+        tried = next(e for e in client.each_entry() if e.kind == "ran" and e.who == "harquel").inquiry
         own.service.kill()
-        with closing(sqlite3.connect(tmp_path / "records" / "records.db")) as records, records:
-            records.execute(
-                "UPDATE inquiries_storedinquiry SET asked_at = '2020-01-01 00:00:00' WHERE key = ?", (old.id,)
-            )
+        said = subprocess.run(
+            [sys.executable, "-c", LATER, str(own.folder / "harquel.toml"), utc_now().isoformat()],
+            capture_output=True, text=True, timeout=60, check=True,
+        )  # fmt: skip
         own.serve_again()
-        found = blanked(client, old.id)
+        young = client.ask("Which five routes earned most this year?", "ferries")
+        found = client.inquiry(old.id).answer
+        assert found is not None
         assert old.answer is not None
         assert (found.text, found.sql, found.table.rows, found.table.row_count) == (
             old.answer.text, old.answer.sql, [], 5
@@ -131,12 +145,16 @@ def test_rows_that_have_had_their_time_are_gone_everywhere_and_the_rest_still_ho
         kept = client.inquiry(young.id).answer
         assert kept is not None
         assert len(kept.table.rows) == 5
-        # Beside the ledger, too: nothing of them is left in the file but what the sentence says.
-        ran = next(e for e in client.ledger(inquiry=old.id, limit=200).items if e.kind == "ran")
-        assert ran.texts["rows"] is None
-        assert ran.texts["sql"]
-        (told,) = [e for e in client.ledger(limit=50).items if e.kind == "rows-blanked"]
-        assert told.facts == {"source": "ferries", "answers": 1, "days": 365}
+        for key in (old.id, open_.id, tried):
+            # Beside the ledger, too: nothing of them is left in the file but what the sentence says.
+            ran = [e for e in client.ledger(inquiry=key, limit=200).items if e.kind == "ran"]
+            assert ran
+            assert {(e.texts["rows"], bool(e.texts["sql"])) for e in ran} == {(None, True)}
+        shown = [e for e in client.ledger(inquiry=old.id, limit=200).items if e.facts.get("duty") == "word"]
+        assert {e.kind: e.texts for e in shown} == {"prompted": {"prompt": None}, "replied": ANY}
+        told = [e.facts for e in client.ledger(limit=50).items if e.kind == "rows-blanked"]
+        assert sum(facts["answers"] for facts in told) == int(said.stdout) > 2
+        assert ("ferries", 365) in {(facts["source"], facts["days"]) for facts in told}
         assert client.verify_ledger().intact
         for call in (lambda: client.take_away(old.id, "csv"), lambda: client.draw(old.id)):
             with pytest.raises(HarquelError, match="kept no more"):

@@ -1,21 +1,25 @@
-"""Rows of answers have a lifetime: older ones are blanked, in the records and beside the ledger; its chain still holds.
+"""Rows have a lifetime: older ones are blanked, in the records and beside the ledger; its chain still holds.
 
-Question, sentence, SQL and digests stay; the statement can be run again.
+Question, sentence, SQL and digests stay; the statement can be run again. What must hold: of rows that came longer ago
+than their source keeps them nothing is left, whatever they came for and whatever became of it. So they are looked for
+where each of them is put down, at the entry that tells of their coming, and not by what was made of them.
 """
 
 from __future__ import annotations
 
 import datetime as dt
+import json
 import threading
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Final
 
 from django.db.models import Q
 
 from harquel.contract import events
 from harquel.core.clock import utc_now
+from harquel.core.domain.policy import Limits
 from harquel.service.ledger.append import append
-from harquel.service.ledger.models import EntryText
+from harquel.service.ledger.models import Entry, EntryText
 from harquel.service.records.writer import Writer
 from harquel.service.sources.live import LiveSource
 
@@ -23,9 +27,9 @@ from .models import ResultRows, StoredInquiry
 
 _EVERY: Final = dt.timedelta(minutes=10)
 _AT_ONCE: Final = 200
-"""Inquiries whose rows are blanked in one transaction."""
-_ROWS: Final = ("rows",)
-"""Texts beside the ledger that hold rows."""
+"""Entries with rows that are looked at together; what is due of them is blanked in one transaction."""
+_ROWS: Final = "rows"
+"""The text beside an entry that holds rows."""
 
 
 class Retention:
@@ -37,35 +41,63 @@ class Retention:
         self._lock = threading.Lock()
 
     def look(self, now: dt.datetime | None = None) -> int:
-        """Does what is due; how many answers lost their rows."""
+        """Does what is due; of how many inquiries rows are gone now."""
         now = now or utc_now()
         with self._lock:
             if now < self._next:
                 return 0
             self._next = now + _EVERY
-        return sum(self._of(name, source, now) for name, source in list(self._sources.items()))
-
-    def _of(self, name: str, source: LiveSource, now: dt.datetime) -> int:
-        days = source.core.policy.limits.rows_kept_days
-        before, count = now - dt.timedelta(days=days), 0
-        while True:
-            done = self._writer.do(lambda: _blank(name, before, days))
-            count += done
-            if done < _AT_ONCE:
-                return count
+        days = {name: source.core.policy.limits.rows_kept_days for name, source in list(self._sources.items())}
+        count = 0
+        for due in _due(days, now):
+            count += sum(map(len, due.values()))
+            self._writer.do(lambda due=due: _blank(due, days))  # type: ignore[misc]
+        return count
 
 
-def _blank(source: str, before: dt.datetime, days: int) -> int:
-    """The oldest of a source that still have rows. Runs inside the writer."""
-    found = (
-        StoredInquiry.objects.filter(source=source, state="ended", asked_at__lt=before)
-        .filter(Q(result__rows__isnull=False) | Q(result__second__isnull=False)).order_by("pk")[:_AT_ONCE]
-    )  # fmt: skip
-    pairs = list(found.values_list("pk", "key"))
-    if not pairs:
-        return 0
-    ResultRows.objects.filter(inquiry_id__in=[pk for pk, _ in pairs]).update(rows=None, second=None)
-    texts = EntryText.objects.filter(entry__inquiry__in=[key for _, key in pairs], name__in=_ROWS)
-    texts.update(text=None)
-    append(who="service", what=events.RowsBlanked(source=source, answers=len(pairs), days=days))
-    return len(pairs)
+def _kept(days: Mapping[str, int], source: str) -> int:
+    """Days; what came from a source that is gone is kept as long as any is by default."""
+    return days.get(source, Limits().rows_kept_days)
+
+
+def _due(days: Mapping[str, int], now: dt.datetime) -> Iterator[dict[str, list[str]]]:
+    """Inquiries whose rows have had their time, by source, the oldest first; rows that may stay are passed over."""
+    youngest = now - dt.timedelta(days=min([*days.values(), Limits().rows_kept_days]))
+    with_rows = EntryText.objects.filter(name=_ROWS, text__isnull=False, entry__inquiry__isnull=False)
+    after = 0
+    while True:
+        page = list(
+            with_rows.filter(entry_id__gt=after).order_by("entry_id")
+            .values_list("entry_id", "entry__inquiry", "entry__at")[:_AT_ONCE]
+        )  # fmt: skip
+        came = {key: dt.datetime.fromisoformat(at) for _, key, at in page}
+        sources = _sources_of(list(came))
+        due: dict[str, list[str]] = {}
+        for key, at in came.items():
+            if at < now - dt.timedelta(days=_kept(days, sources.get(key, ""))):
+                due.setdefault(sources.get(key, ""), []).append(key)
+        if due:
+            yield due
+        if len(page) < _AT_ONCE or max(came.values()) >= youngest:
+            return
+        after = page[-1][0]
+
+
+def _sources_of(keys: list[str]) -> dict[str, str]:
+    """The source of each: of those that somebody asked, and of questions that we tried ourselves."""
+    asked = dict(StoredInquiry.objects.filter(key__in=keys).values_list("key", "source"))
+    tried = Entry.objects.filter(inquiry__in=[k for k in keys if k not in asked], kind="starter-tried")
+    return asked | {key: json.loads(bytes(body))["facts"]["source"] for key, body in tried.values_list("inquiry", "body")}
+
+
+def _blank(due: Mapping[str, list[str]], days: Mapping[str, int]) -> None:
+    """Runs inside the writer."""
+    for source, keys in due.items():
+        kept = ResultRows.objects.filter(Q(rows__isnull=False) | Q(second__isnull=False), inquiry__key__in=keys)
+        kept.update(rows=None, second=None)
+        EntryText.objects.filter(entry__inquiry__in=keys, name=_ROWS).update(text=None)
+        # Whoever words an answer is shown its rows.
+        asked = Entry.objects.filter(inquiry__in=keys, kind="prompted").values_list("seq", "body")
+        shown = [seq for seq, body in asked if json.loads(bytes(body))["facts"].get("duty") == "word"]
+        EntryText.objects.filter(entry_id__in=shown).update(text=None)
+        append(who="service", what=events.RowsBlanked(source=source, answers=len(keys), days=_kept(days, source)))

@@ -34,6 +34,10 @@ class EntryText(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["entry", "name"], name="one_text_per_name")]
+        # What rows are left is looked for again and again, among all that was ever written.
+        indexes = [
+            models.Index(fields=["entry"], name="texts_with_rows", condition=models.Q(name="rows", text__isnull=False))
+        ]
 
     def __str__(self) -> str:
         return f"{self.name} of {self.entry_id}"
