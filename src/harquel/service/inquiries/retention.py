@@ -86,8 +86,9 @@ def _due(days: Mapping[str, int], now: dt.datetime) -> Iterator[dict[str, list[s
 def _sources_of(keys: list[str]) -> dict[str, str]:
     """The source of each: of those that somebody asked, and of questions that we tried ourselves."""
     asked = dict(StoredInquiry.objects.filter(key__in=keys).values_list("key", "source"))
-    tried = Entry.objects.filter(inquiry__in=[k for k in keys if k not in asked], kind="starter-tried")
-    return asked | {key: json.loads(bytes(body))["facts"]["source"] for key, body in tried.values_list("inquiry", "body")}
+    ours = Entry.objects.filter(inquiry__in=[k for k in keys if k not in asked], kind="starter-tried")
+    tried = ours.values_list("inquiry", "body")
+    return asked | {key: json.loads(bytes(body))["facts"]["source"] for key, body in tried}
 
 
 def _blank(due: Mapping[str, list[str]], days: Mapping[str, int]) -> None:
