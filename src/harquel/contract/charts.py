@@ -12,7 +12,7 @@ ChartKind = Literal["line", "bars", "columns", "parts", "points", "grid"]
 """A line over time; bars that lie, with names beside them; columns that stand; parts of a ring; points of two figures;
 a grid of two things with a shade for each figure.
 """
-Span = Literal["year", "quarter", "month", "week", "day", "weekday", "hour", "instant"]
+Span = Literal["year", "quarter", "month", "week", "day", "weekday", "hour", "instant", "fiscal year", "fiscal quarter"]
 """What the values of a column of times are."""
 RowOrder = Literal["rows", "natural", "largest"]
 """As the rows come, as times and numbers follow one another, or the largest figure first."""

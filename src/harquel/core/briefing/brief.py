@@ -15,6 +15,7 @@ from typing import Final
 from harquel.core.briefing.describe import measure_columns, measure_tables, measure_text
 from harquel.core.briefing.index import CatalogIndex
 from harquel.core.briefing.rank import likeness, rank
+from harquel.core.briefing.reckoned import reckoned
 from harquel.core.briefing.tokens import TokenGauge
 from harquel.core.briefing.words import stems
 from harquel.core.domain.catalog import Table
@@ -50,6 +51,8 @@ class Briefing:
     schema: str
     measures: str
     general: str
+    reckoned: str
+    """By which calendar people reckon, as prompt text; empty where everything is as usual."""
     examples: tuple[Example, ...]
     summary: BriefingSummary
     tables: tuple[Table, ...] = field(repr=False, default=())
@@ -328,7 +331,8 @@ def _briefing(
         tokens=sum(map(gauge.estimate, [*texts, *measures, *(e.question + e.sql for e in examples)])),
     )  # fmt: skip
     return Briefing(
-        index.catalog.engine, schema, "\n".join(measures), index.notes.said(), examples, summary,
+        index.catalog.engine, schema, "\n".join(measures), index.notes.said(),
+        reckoned(index.notes.calendar, index.catalog), examples, summary,
         tuple(tables[n] for n, _, _ in picked), more,
     )  # fmt: skip
 

@@ -6,6 +6,7 @@ from functools import cached_property
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from harquel.core.calendar import USUAL, Calendar
 from harquel.core.domain.units import UnitNotes, Units, faults_of
 
 
@@ -115,6 +116,7 @@ class Notes(_Part):
     joins: tuple[DeclaredJoin, ...] = ()
     measures: dict[str, Measure] = {}
     units: dict[str, UnitNotes] = Field(default={}, max_length=200)
+    calendar: Calendar = USUAL
 
     @field_validator("units")
     @classmethod

@@ -101,7 +101,7 @@ def _picture(course: Course, table: ResultTable, told: Told | None) -> Arranged:
     if asked.table:
         return Arranged(None, say(said, "chart-table", words=asked.words))
     seen = as_read(told) if told is not None else as_they_are(table, said)
-    found = arranged(seen, table, asked.wish or ChartWish(), course.now, said)
+    found = arranged(seen, table, asked.wish or ChartWish(), course.now, said, course.source.notes.calendar)
     if asked.wish is None or found.chart is None or found.note:
         return found if asked.wish is not None else Arranged(found.chart)
     return Arranged(

@@ -85,7 +85,8 @@ def _carry(
 ) -> Inquiry:  # fmt: skip
     started = time.perf_counter()
     clock = Phases(time.monotonic() + source.policy.allowed_s(inquiry.wants_whole) - before_s)
-    run = _Run(Course(inquiry, source, watcher, now, clock, source.describer.terms(person)))
+    shown = source.notes.calendar.here(now)
+    run = _Run(Course(inquiry, source, watcher, shown, clock, source.describer.terms(person)))
     inquiry.state = "ended"
     try:
         go(run)

@@ -33,6 +33,7 @@ from harquel.core.llm.at_once import Call
 from harquel.core.llm.model import Completion, LanguageModel, Message
 from harquel.core.review.probes import holds_text
 from harquel.core.review.statement import Plain, Ref, Statement, statement_of
+from harquel.core.sql.local_time import as_people_see_it
 from harquel.core.sql.tree import strings
 
 T = TypeVar("T")
@@ -283,7 +284,8 @@ class Course:
         """A statement that was ruled on, with its names resolved against what this person may see; read once."""
         known = self._statements.get(id(tree))
         if known is None or known.catalog is not self.catalog:
-            known = self._statements[id(tree)] = statement_of(tree, self.catalog)
+            seen = as_people_see_it(tree, self.catalog, self.source.notes.calendar)
+            known = self._statements[id(tree)] = statement_of(seen, self.catalog)
         return known
 
     # -- telling ---------------------------------------------------------------------------------

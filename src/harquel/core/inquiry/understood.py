@@ -61,7 +61,7 @@ def built_from(course: Course, reply: str) -> Built | list[str]:
         reading = reading_of(reply)
         if isinstance(reading, NoReading):
             return [reading.fault]
-        faults = grounded(reading, asked(course), course.now)
+        faults = grounded(reading, asked(course), course.now, course.source.notes.calendar)
         if faults:
             return faults
         notes = course.source.notes

@@ -12,6 +12,8 @@ from typing import Final
 
 from dateutil.relativedelta import relativedelta
 
+from harquel.core.calendar import USUAL, Calendar
+
 MONTHS: Final = (
     "january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november",
     "december",
@@ -38,6 +40,8 @@ _DATE: Final = (
     + r")\b(?:,? (?P<year{n}>(?:19|20)\d\d)\b)?)?)"
 )
 """A date in figures, "May 3rd, 2026", "3 May 2026", or the part of one that its neighbour completes."""
+_OF_FISCAL: Final = "(?:fiscal|financial|business)"
+_HUNDRED: Final = 100
 _ONE: Final = _DATE.format(n="")
 _RANGE: Final = (
     rf"{_DATE.format(n=1)}(?: (?:to|through|until|till|and) (?:the )?| ?[-–] ?){_DATE.format(n=2)}"
@@ -50,6 +54,13 @@ _PATTERNS: Final = tuple(
         ("week of", rf"\bweek (?P<begins>of|from|starting|beginning)(?: on)? (?:the )?{_ONE}"),
         ("date", rf"\b{_ONE}"),
         ("same", r"\b(?:same|corresponding) (?:period|time|months|days) (?:of |in )?(?:the )?(?:last|previous) year\b"),
+        (
+            "fiscal",
+            rf"\b(?P<which>this|current|last|previous|next) {_OF_FISCAL} (?P<unit>year|quarter)\b"
+            rf"|\b(?:(?:q(?P<number>[1-4])|(?P<quarter>first|second|third|fourth|1st|2nd|3rd|4th) quarter)"
+            rf"(?: (?:of|in))?(?: the)? )?(?:{_OF_FISCAL}(?: year)? ?|fy ?)"
+            rf"(?:(?P<begins>(?:19|20)\d\d)[/–-](?:\d\d){{1,2}}\b|(?P<year>(?:19|20)\d\d|\d\d)\b)",
+        ),
         ("half", r"\b(first|1st|second|2nd) half of (\d{4})\b"),
         ("quarter", r"\b(first|second|third|fourth|1st|2nd|3rd|4th) quarter (?:of )?(\d{4})\b"),
         ("quarter", r"\bq([1-4]) (?:of )?(\d{4})\b"),
@@ -85,8 +96,10 @@ class Period:
     calendar: bool = True
 
 
-def periods_in(question: str, now: dt.datetime) -> list[Period]:
-    """The periods that a question names, in its order. `now` is the instant that it is about, UTC."""
+def periods_in(question: str, now: dt.datetime, calendar: Calendar = USUAL) -> list[Period]:
+    """The periods that a question names, in its order. `now` is the instant that it is about, as clocks show it where
+    people are; weeks and fiscal years are theirs.
+    """
     now = now.replace(tzinfo=None)
     text = question.lower()
     taken = [False] * len(text)
@@ -95,7 +108,7 @@ def periods_in(question: str, now: dt.datetime) -> list[Period]:
         for match in pattern.finditer(text):
             if any(taken[match.start() : match.end()]):
                 continue
-            period = _period(name, match, now, found)
+            period = _period(name, match, now, found, calendar)
             if period is not None:
                 taken[match.start() : match.end()] = [True] * (match.end() - match.start())
                 found.append(_opened(replace(period, first=match.start(), last=match.end()), text))
@@ -107,22 +120,26 @@ def periods_in(question: str, now: dt.datetime) -> list[Period]:
     return found
 
 
-def _period(name: str, match: re.Match[str], now: dt.datetime, before: list[Period]) -> Period | None:
+def _period(
+    name: str, match: re.Match[str], now: dt.datetime, before: list[Period], calendar: Calendar
+) -> Period | None:
     label = match.group(0)
+    if name == "fiscal":
+        return _fiscal(match.groupdict(), now, label, calendar)
     if name in ("range", "week of", "date"):
         # The word may is a month where something dates it.
         before_it = match.string[max(0, match.start() - 20) : match.start()]
         dated = re.search(r"\b(?:on|since|before|after|until|by|from|between|the)\s(?:the )?$", before_it)
         if name == "date" and not dated and re.search(r"\bmay\b", label) and not re.search(r"\d{4}", label):
             return None
-        return _dated(name, match.groupdict(), now, label)
+        return _dated(name, match.groupdict(), now, label, calendar)
     given = match.groups()
     if name in ("same", "before that", "bare"):
-        return _beside(name, given, now, before, label)
+        return _beside(name, given, now, before, label, calendar)
     if name in ("full", "rolling", "coming"):
-        return _counted(name, given, now, label)
+        return _counted(name, given, now, label, calendar)
     if name == "relative":
-        return _relative(given[0], given[1], now, label)
+        return _relative(given[0], given[1], now, label, calendar)
     if name == "word":
         start = _day(now) + dt.timedelta(days={"today": 0, "yesterday": -1, "tomorrow": 1}[given[0]])
         return _span(start, "day", 1, now, label)
@@ -130,8 +147,8 @@ def _period(name: str, match: re.Match[str], now: dt.datetime, before: list[Peri
 
 
 def _beside(
-    name: str, given: tuple[str, ...], now: dt.datetime, before: list[Period], label: str
-) -> Period | None:  # fmt: skip
+    name: str, given: tuple[str, ...], now: dt.datetime, before: list[Period], label: str, calendar: Calendar
+) -> Period | None:
     """One that is said by another that the question names; None where it names none."""
     if name == "same":
         this = next((p for p in before if p.label in ("this year", "current year")), None)
@@ -142,14 +159,14 @@ def _beside(
         known = next((p for p in before if p.start > EARLIEST and shifted(p.start, given[0], 1) == p.end), None)
         return None if known is None else _span(shifted(known.start, given[0], -1), given[0], 1, now, label)
     this = next((p for p in before if p.label.startswith(("this ", "current "))), None)
-    return None if this is None else _relative("last", this.label.split()[-1], now, label)
+    return None if this is None else _relative("last", this.label.split()[-1], now, label, calendar)
 
 
-def _counted(name: str, given: tuple[str, ...], now: dt.datetime, label: str) -> Period:
+def _counted(name: str, given: tuple[str, ...], now: dt.datetime, label: str, calendar: Calendar) -> Period:
     """So many units up to now, or from now on."""
     count = _NUMBERS.get(given[0]) or int(given[0])
     if name == "full":
-        end = start_of(now, given[1])
+        end = start_of(now, given[1], calendar)
         return _span(shifted(end, given[1], -count), given[1], count, now, label)
     if name == "rolling":
         start = shifted(now, given[1], -count)
@@ -181,7 +198,7 @@ def _named(name: str, given: tuple[str, ...], now: dt.datetime, label: str) -> P
     return _span(dt.datetime(int(given[0]), 1, 1), "year", 1, now, label)
 
 
-def _dated(name: str, given: dict[str, str | None], now: dt.datetime, label: str) -> Period | None:
+def _dated(name: str, given: dict[str, str | None], now: dt.datetime, label: str, calendar: Calendar) -> Period | None:
     """A day, the week around or from one, or all days from one to another. None where it is no date after all."""
     try:
         if name == "range":
@@ -202,7 +219,25 @@ def _dated(name: str, given: dict[str, str | None], now: dt.datetime, label: str
         return None
     if name == "date":
         return _span(day, "day", 1, now, label)
-    return _span(start_of(day, "week") if given["begins"] == "of" else day, "day", 7, now, label)
+    return _span(start_of(day, "week", calendar) if given["begins"] == "of" else day, "day", 7, now, label)
+
+
+def _fiscal(given: dict[str, str | None], now: dt.datetime, label: str, calendar: Calendar) -> Period | None:
+    """A fiscal year or a quarter of one; None where nobody says when it begins."""
+    if calendar.fiscal_year is None:
+        return None
+    # Found as one of the calendar, then moved to where it is.
+    here, which = calendar.moved(now, "fiscal year"), given["which"]
+    if which is not None:
+        found = _relative(which, str(given["unit"]), here, label, calendar)
+    else:
+        number = int(str(given["begins"] or given["year"]))
+        number += 2000 if number < _HUNDRED else 0
+        year, quarter = number if given["begins"] else calendar.began_in(number), given["quarter"] or given["number"]
+        month = 3 * (_ORDINALS.get(quarter) or int(quarter)) - 2 if quarter else 1
+        found = _span(dt.datetime(year, month, 1), "month", 3 if quarter else 12, here, label)
+    start, end = (calendar.moved_back(at) for at in (found.start, found.end))
+    return replace(found, start=start, end=end, at_least=_day(now) if start <= now < end else end)
 
 
 _Parts = tuple[int | None, int | None, int | None]
@@ -238,8 +273,8 @@ def _complete(own: _Parts, other: _Parts, now: dt.datetime, before: dt.datetime 
     return dt.datetime(year, month, day)
 
 
-def _relative(which: str, unit: str, now: dt.datetime, label: str) -> Period:
-    start = start_of(now, unit)
+def _relative(which: str, unit: str, now: dt.datetime, label: str, calendar: Calendar) -> Period:
+    start = start_of(now, unit, calendar)
     move = {"last": -1, "previous": -1, "next": 1}.get(which, 0)
     return _span(shifted(start, unit, move), unit, 1, now, label)
 
@@ -284,11 +319,11 @@ def _year_earlier(moment: dt.datetime) -> dt.datetime:
     return shifted(moment, "year", -1)
 
 
-def start_of(moment: dt.datetime, unit: str) -> dt.datetime:
-    """The beginning of the day, week (Monday), month, quarter or year around a moment."""
+def start_of(moment: dt.datetime, unit: str, calendar: Calendar = USUAL) -> dt.datetime:
+    """The beginning of the day, week, month, quarter or year around a moment."""
     day = _day(moment)
     if unit == "week":
-        return day - dt.timedelta(days=day.weekday())
+        return day - dt.timedelta(days=(day.weekday() - calendar.first_weekday) % 7)
     if unit == "month":
         return day.replace(day=1)
     if unit == "quarter":

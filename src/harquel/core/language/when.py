@@ -9,12 +9,15 @@ from typing import Final
 from babel.dates import format_date, get_day_names
 from dateutil.relativedelta import relativedelta
 
+from harquel.core.calendar import FISCAL, USUAL, Calendar, fiscal_name
 from harquel.core.language.say import say
 
 _TODAY: Final = dt.timedelta(days=1)
 _A_MOMENT: Final = dt.timedelta(minutes=1)
 _BUCKET: Final = re.compile(r"(\d{4})(?:-(\d\d)(?:-(\d\d))?)?(?:[T ]00:00(?::00(?:\.0+)?)?)?")
 _QUARTER: Final = re.compile(r"([1-9]\d{3})-?Q([1-4])")
+_FISCAL: Final = re.compile(r"([1-9]\d{3})/\d\d(?:-Q([1-4]))?")
+"""A fiscal year by both years that it lies in, or a quarter of it."""
 _NAMED_BY: Final = {"year": ("year",), "month": ("year", "month"), "day": ("year", "month", "day")}
 """What a year, month or day in figures is the name of."""
 _FORMATS: Final = {"year": "y", "month": "MMMM y", "day": "d MMMM y"}
@@ -40,7 +43,9 @@ def instant(text: str) -> dt.datetime | None:
         return None
 
 
-def period(since: str | None, until: str | None, now: dt.datetime, language: str) -> str:
+def period(
+    since: str | None, until: str | None, now: dt.datetime, language: str, calendar: Calendar = USUAL
+) -> str:  # fmt: skip
     """From an instant up to, not including, another, as it goes into a sentence; empty where nothing can be said."""
     start, end = instant(since or ""), instant(until or "")
     if (since and start is None) or (until and end is None):
@@ -51,7 +56,7 @@ def period(since: str | None, until: str | None, now: dt.datetime, language: str
     if end is None:
         at = _moment(start, language)
         return say(language, "period-since" if start <= now else "period-from", one=at)
-    return _between(start, end, now, language) if start < end else ""
+    return _between(start, end, now, language, calendar) if start < end else ""
 
 
 def _ends_now(end: dt.datetime, now: dt.datetime) -> bool:
@@ -65,20 +70,30 @@ def _before(end: dt.datetime, now: dt.datetime, language: str) -> str:
     return say(language, "period-before", one=_moment(end, language))
 
 
-def _between(start: dt.datetime, end: dt.datetime, now: dt.datetime, language: str) -> str:
-    for unit, step in _STEPS.items():
-        if not _begins(start, unit):
+def _between(start: dt.datetime, end: dt.datetime, now: dt.datetime, language: str, calendar: Calendar) -> str:
+    for unit, step in _steps(calendar):
+        if not _begins(start, unit, calendar):
             continue
         after = _after(start, step)
         if after == end:
-            whole = _one(start, unit, language)
+            whole = _one(start, unit, language, calendar)
             return say(language, "period-so-far", period=whole) if start <= now < end and unit != "day" else whole
         # Up to this very instant: the unit is under way.
         if _ends_now(end, now) and unit != "day" and start <= now < after and end > start + _TODAY:
-            return say(language, "period-so-far", period=_one(start, unit, language))
+            return say(language, "period-so-far", period=_one(start, unit, language, calendar))
     if _ends_now(end, now) and now - start > _TODAY:
         return say(language, "period-to-now", one=_moment(start, language))
     return _several(start, end, language)
+
+
+def _steps(calendar: Calendar) -> list[tuple[str, relativedelta]]:
+    """The units that a period can be, the longest first. With a fiscal year of its own a quarter by its number could be
+    one of either year.
+    """
+    units = list(_STEPS.items())
+    if not calendar.months_moved:
+        return units
+    return [("fiscal year", _STEPS["year"]), *((unit, step) for unit, step in units if unit != "quarter")]
 
 
 def _after(start: dt.datetime, step: relativedelta) -> dt.datetime:
@@ -97,18 +112,21 @@ def _several(start: dt.datetime, end: dt.datetime, language: str) -> str:
     return say(language, "period-span", one=_moment(start, language), other=_moment(end, language))
 
 
-def _one(start: dt.datetime, unit: str, language: str) -> str:
+def _one(start: dt.datetime, unit: str, language: str, calendar: Calendar) -> str:
+    if unit == "fiscal year":
+        return say(language, "period-fiscal-year", year=fiscal_name(calendar.moved(start, unit).year))
     if unit == "quarter":
         return say(language, "period-quarter", number=(start.month + 2) // 3, year=str(start.year))
     return say(language, f"period-{unit}", one=named(start, "day" if unit == "week" else unit, language))
 
 
-def _begins(at: dt.datetime, unit: str) -> bool:
+def _begins(at: dt.datetime, unit: str, calendar: Calendar = USUAL) -> bool:
     if (at.hour, at.minute, at.second, at.microsecond) != (0, 0, 0, 0):
         return False
     return {
-        "day": True, "week": at.weekday() == 0, "month": at.day == 1,
+        "day": True, "week": at.weekday() == calendar.first_weekday, "month": at.day == 1,
         "quarter": at.day == 1 and at.month % 3 == 1, "year": (at.month, at.day) == (1, 1),
+        "fiscal year": (at.month, at.day) == (calendar.months_moved + 1, 1),
     }[unit]  # fmt: skip
 
 
@@ -118,7 +136,12 @@ def _moment(at: dt.datetime, language: str) -> str:
 
 
 def bucket(value: object, unit: str, language: str) -> tuple[str, dt.datetime | None]:
-    """A group of a trend by its name, and where it begins; a form that we do not know stays as it is."""
+    """A group of a trend by its name, and where it begins; a form that we do not know stays as it is.
+
+    A fiscal year begins where it would if it were the calendar year: see `Calendar.moved`.
+    """
+    if unit in FISCAL:
+        return _fiscal(str(value), unit, language)
     if unit in _UNITS and str(value).isdecimal() and int(str(value)) < _UNITS[unit]:
         return _recurring(int(str(value)), unit, language), None
     quarter = _QUARTER.fullmatch(str(value)) if unit == "quarter" else None
@@ -139,6 +162,14 @@ def bucket(value: object, unit: str, language: str) -> tuple[str, dt.datetime | 
     return str(value), at if unit in ("quarter", "week") and day else None
 
 
+def _fiscal(value: str, unit: str, language: str) -> tuple[str, dt.datetime | None]:
+    found = _FISCAL.fullmatch(value)
+    if found is None or (found[2] is not None) != (unit == "fiscal quarter"):
+        return value, None
+    at = dt.datetime(int(found[1]), 3 * int(found[2] or 1) - 2, 1)
+    return named_unit(at, unit, language), at
+
+
 def _recurring(number: int, unit: str, language: str) -> str:
     """A weekday or an hour of the day."""
     return f"{number:02}:00" if unit == "hour" else str(get_day_names(locale=language)[(number - 1) % 7])
@@ -146,21 +177,24 @@ def _recurring(number: int, unit: str, language: str) -> str:
 
 def follows(before: dt.datetime | None, at: dt.datetime | None, unit: str) -> bool:
     """Whether a unit is the one right after another."""
-    return before is not None and at == _after(before, _STEPS[unit])
+    return before is not None and at == step_on(before, unit)
 
 
 def under_way(start: dt.datetime | None, unit: str, now: dt.datetime) -> bool:
-    """Whether a unit that begins there has not ended."""
-    return start is not None and start <= now.replace(tzinfo=None) < _after(start, _STEPS[unit])
+    """Whether a unit that begins there has not ended; `now` is moved where the unit is one of a fiscal year."""
+    return start is not None and start <= now.replace(tzinfo=None) < step_on(start, unit)
 
 
 def step_on(at: dt.datetime, unit: str) -> dt.datetime:
     """Where the next unit begins."""
-    return _after(at, _STEPS[unit])
+    return _after(at, _STEPS[FISCAL.get(unit, unit)])
 
 
 def named_unit(at: dt.datetime, unit: str, language: str) -> str:
     """A unit that begins there, by its name."""
-    if unit == "quarter":
-        return say(language, "quarter", number=(at.month + 2) // 3, year=str(at.year))
+    if unit == "fiscal year":
+        return fiscal_name(at.year)
+    if unit in ("quarter", "fiscal quarter"):
+        year = str(at.year) if unit == "quarter" else fiscal_name(at.year)
+        return say(language, "quarter", number=(at.month + 2) // 3, year=year)
     return named(at, "day" if unit == "week" else unit, language)

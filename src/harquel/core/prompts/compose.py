@@ -103,6 +103,8 @@ def compose_reading(question: str, briefing: Briefing, now: dt.datetime, person:
     parts = [f"## Now\n{now:%Y-%m-%d %H:%M:%S} ({now:%A})", f"## Asked by\n{person}"]
     if briefing.general:
         parts.append(f"## General notes\n{briefing.general}")
+    if briefing.reckoned:
+        parts.append(f"## Calendar\n{briefing.reckoned}")
     parts.append(f"## Schema\n{briefing.schema}")
     if briefing.measures:
         parts.append(f"## Measures\n{briefing.measures}")
@@ -127,6 +129,8 @@ def compose(
     ]
     if briefing.general:
         parts.append(f"## General notes\n{briefing.general}")
+    if briefing.reckoned:
+        parts.append(f"## Calendar\n{briefing.reckoned}")
     parts.append(f"## Schema\n{briefing.schema}")
     if briefing.measures:
         parts.append(f"## Measures\n{briefing.measures}")

@@ -100,7 +100,7 @@ class _Statement:
         reading = self.reading
         for name in (s for s in reading.show if isinstance(s, str) and reading.distinct):
             self._leading_somewhere(name)
-        return [self.rows.column(s) if isinstance(s, str) else self._worth(s) for s in reading.show]
+        return [self.rows.shown(s) if isinstance(s, str) else self._worth(s) for s in reading.show]
 
     def _selected(
         self, columns: list[exp.Expr], groups: list[exp.Expr], bounds: list[exp.Expr], distinct: bool
@@ -142,7 +142,7 @@ class _Statement:
         """What stands beside: of a group it is that of one of its rows."""
         if self.beside and (self.reading.distinct or self.reading.tally or self.reading.across):
             raise NoControl("Nothing can stand beside rows that are told apart by what is asked for.")
-        columns = [self.rows.column(name) for name in self.beside]
+        columns = [self.rows.shown(name) for name in self.beside]
         return [exp.Min(this=column) for column in columns] if self.reading.figures else [*columns]
 
     def _of_the_whole(self, select: exp.Select, figures: list[exp.Expr]) -> exp.Select:
@@ -332,7 +332,7 @@ class _Statement:
         node, _, column = self.rows.meant(per.column)
         if not per.empty:
             self._leading_somewhere(per.column)
-        return node if per.unit is None else in_units(node, column, per.unit, self.place.engine)
+        return self.place.shown(node, column) if per.unit is None else in_units(node, column, per.unit, self.place)
 
     def _ordered(self, order: Order, reading: Reading, figures: list[exp.Expr]) -> exp.Expr:
         if isinstance(order.by, int):

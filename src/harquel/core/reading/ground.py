@@ -8,6 +8,7 @@ import datetime as dt
 import re
 from typing import Final
 
+from harquel.core.calendar import USUAL, Calendar
 from harquel.core.language import language_of, pack
 from harquel.core.language.periods import periods_in
 from harquel.core.reading.literals import moment
@@ -23,11 +24,13 @@ _MOST: Final = 8
 """Words named in a fault."""
 
 
-def grounded(reading: Reading, question: str, now: dt.datetime) -> list[str]:
-    """What speaks against it, in sentences for a model; none where nothing does. `now` is the question's instant."""
+def grounded(reading: Reading, question: str, now: dt.datetime, calendar: Calendar = USUAL) -> list[str]:
+    """What speaks against it, in sentences for a model; none where nothing does. `now` is the question's instant, as
+    clocks show it where people are.
+    """
     found = _words(reading, question)
     for time in reading.times():
-        found += _of_time(time, now)
+        found += _of_time(time, now, calendar)
     return found
 
 
@@ -109,9 +112,9 @@ def _cover(piece: list[str], text: str, starts: dict[int, int], into: set[int]) 
     return found
 
 
-def _of_time(time: Time, now: dt.datetime) -> list[str]:
+def _of_time(time: Time, now: dt.datetime, calendar: Calendar) -> list[str]:
     """Computed again by us where the words name one period: both must say the same."""
-    named = periods_in(time.words, now) if time.words else []
+    named = periods_in(time.words, now, calendar) if time.words else []
     if len(named) != 1 or time.since is None or time.until is None:
         return []
     try:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import math
 import re
+from collections.abc import Callable
 from typing import Final
 
 from sqlglot import exp
@@ -90,13 +91,20 @@ def _number(text: str) -> int | float:
         raise NoControl(f"{text[:60]!r} is no number.") from error
 
 
-def compared(node: exp.Expr, column: Column, how: Compared, values: tuple[Plain, ...]) -> exp.Expr:
-    """A column compared with values. Raises NoControl."""
+def _as_it_is(text: str, column: Column) -> str:
+    return text
+
+
+def compared(
+    node: exp.Expr, column: Column, how: Compared, values: tuple[Plain, ...],
+    held: Callable[[str, Column], str] = _as_it_is,
+) -> exp.Expr:  # fmt: skip
+    """A column compared with values; `held` says how it holds a time that clocks show. Raises NoControl."""
     wanted = {"between": 2, "in": len(values)}.get(how, 1)
     if len(values) != wanted or not values or (None in values and how != "equal"):
         raise NoControl(f'"{how}" of {column.name} does not fit {len(values)} values.')
     if column.kind == "temporal":
-        return _in_time(node, column, how, values)
+        return _in_time(node, column, how, values, held)
     if how in ("in", "equal"):
         made = [literal(v) for v in values]
         return exp.In(this=node, expressions=made) if len(made) > 1 else exp.EQ(this=node, expression=made[0])
@@ -109,7 +117,9 @@ def compared(node: exp.Expr, column: Column, how: Compared, values: tuple[Plain,
     return _SIGNS[how](this=node, expression=literal(values[0]))
 
 
-def _in_time(node: exp.Expr, column: Column, how: Compared, values: tuple[Plain, ...]) -> exp.Expr:
+def _in_time(
+    node: exp.Expr, column: Column, how: Compared, values: tuple[Plain, ...], held: Callable[[str, Column], str]
+) -> exp.Expr:
     """Days compared with times: a whole day is meant, up to its last moment."""
     ends = []
     for value in values:
@@ -119,14 +129,14 @@ def _in_time(node: exp.Expr, column: Column, how: Compared, values: tuple[Plain,
         whole = _DAY.match(start) is not None and not of_day(column)
         ends.append((start, _next_day(start) if whole else None))
     if how == "in":
-        tests = [_in_time(node.copy(), column, "equal", (value,)) for value in values]
+        tests = [_in_time(node.copy(), column, "equal", (value,), held) for value in values]
         return exp.Paren(this=exp.or_(*tests)) if len(tests) > 1 else tests[0]
     if how == "like":
         raise NoControl(f"{column.name} holds times, which fit no pattern.")
     (first, after), (last, beyond) = ends[0], ends[-1]
 
     def test(kind: type[exp.Binary], text: str) -> exp.Expr:
-        return kind(this=node.copy(), expression=literal(text))
+        return kind(this=node.copy(), expression=literal(held(text, column)))
 
     if how in ("equal", "between"):
         if how == "equal" and after is None:

@@ -13,6 +13,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
+from harquel.core.calendar import FISCAL
 from harquel.core.domain.catalog import Catalog, Table
 from harquel.core.domain.notes import ColumnNotes, Notes
 from harquel.core.reading.paths import Way, table_named, way_to
@@ -135,6 +136,8 @@ def _in_time(values: Values, unit: str) -> list[Values]:
             ]
     if unit in ("week", "quarter"):
         return _in_weeks(values) if unit == "week" else _in_quarters(values)
+    if unit in FISCAL:
+        return _in_fiscal_years(values)
     if unit == "weekday" and all(isinstance(v, int) and 0 <= v <= 6 for v in values):
         # Ours begins on Sunday, the calendar's on Monday.
         return [tuple(n[(v - 1) % 7] for v in values) for n in (calendar.day_name, calendar.day_abbr)]
@@ -160,6 +163,31 @@ def _in_quarters(values: Values) -> list[Values]:
     if len({year for year, *_ in parts}) == 1:
         told += [tuple(f"Q{n}" for *_, n in parts), tuple(n for *_, n in parts)]
     return told
+
+
+def _in_fiscal_years(values: Values) -> list[Values]:
+    """By one of the years that each lies in, or by both in other ways."""
+    parts = [str(v).partition("-") for v in values]
+    if not all(len(year) == len("2026/27") and year[:_YEAR].isdigit() for year, *_ in parts):
+        return []
+    told: list[Values] = []
+    for add, forms in ((0, ("{0}", "FY{0}", "FY {0}")), (1, ("{0}", "FY{0}", "FY {0}", "FY{1}"))):
+        for form in forms:
+            named = [form.format(int(y[:_YEAR]) + add, y[-2:]) for y, *_ in parts]
+            told += _with_quarters(named, [quarter for *_, quarter in parts])
+    for form in ("{0}-{1}", "{0}/{1}", "FY{0}/{1}", "{0}/{2}{1}", "{0}-{2}{1}"):
+        named = [form.format(y[:_YEAR], y[-2:], str(int(y[:_YEAR]) + 1)[:2]) for y, *_ in parts]
+        told += _with_quarters(named, [quarter for *_, quarter in parts])
+    return told
+
+
+def _with_quarters(years: list[str], quarters: list[str]) -> list[Values]:
+    if not any(quarters):
+        return [tuple(years)]
+    return [
+        tuple(form.format(year, quarter) for year, quarter in zip(years, quarters, strict=True))
+        for form in ("{0}-{1}", "{0} {1}", "{1} {0}")
+    ]
 
 
 def _by_notes(values: Values, column: ColumnNotes) -> list[Values]:

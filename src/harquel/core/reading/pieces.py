@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache, reduce
 from typing import Final
 
 from sqlglot import exp
 
+from harquel.core.calendar import FISCAL
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.notes import Notes
 from harquel.core.reading.literals import TIMES, of_day
 from harquel.core.reading.paths import NoControl
 from harquel.core.sql import ParseFault, parse
 from harquel.core.sql.dialects import DIALECTS
+from harquel.core.sql.local_time import holds_utc, local, stored
 from harquel.core.sql.tree import identifier
 
 _FORMATS: Final = {"year": "%Y", "month": "%Y-%m", "day": "%Y-%m-%d"}
@@ -28,6 +30,19 @@ class Place:
     notes: Notes
     engine: str
     now: str
+
+    def shown(self, node: exp.Expr, column: Column) -> exp.Expr:
+        """A column as people see it: its times as clocks show them."""
+        return local(node, column, self.notes.calendar, self.engine) if column.kind in TIMES else node
+
+    def timed(self, column: Column) -> Column:
+        """A column as one of times where the notes say that its texts are such."""
+        utc = column.kind != "temporal" and holds_utc(column, self.notes.calendar, self.engine)
+        return replace(column, type="DATETIME") if utc else column
+
+    def held(self, text: str, column: Column) -> str:
+        """A time that clocks show, as a column holds it that it is compared with."""
+        return stored(text, column, self.notes.calendar, self.engine)
 
 
 def divided(value: exp.Expr, by: float) -> exp.Expr:
@@ -95,14 +110,23 @@ def written(text: str, engine: str, **names: exp.Expr) -> exp.Expr:
     return found
 
 
-def in_units(node: exp.Expr, column: Column, unit: str, engine: str) -> exp.Expr:
-    """The unit of a time that a column holds: its month, its hour. Raises NoControl."""
+def in_units(node: exp.Expr, column: Column, unit: str, place: Place) -> exp.Expr:
+    """The unit of a time that a column holds: its month, its hour, as people reckon it. Raises NoControl."""
     if column.kind not in TIMES:
         raise NoControl(f"{column.name} holds no times.")
     if unit == "day" and of_day(column):
         return node
+    engine, calendar = place.engine, place.notes.calendar
     # The database would take it for a text where a time is wanted.
     at = exp.cast(node, "timestamp") if engine == "postgresql" and column.kind == "text" else node
+    at = local(at, column, calendar, engine)
+    if unit in FISCAL:
+        if calendar.fiscal_year is None:
+            raise NoControl("The notes do not say when the fiscal year begins.")
+        earlier = DIALECTS[engine].earlier.format(months=calendar.months_moved)
+        at = written(earlier, engine, at=at) if calendar.months_moved else at
+    if unit == "week":
+        return written(DIALECTS[engine].week(calendar.first_weekday), engine, at=at)
     if unit not in _FORMATS:
         return written(DIALECTS[engine].parts[unit], engine, at=at)
     return exp.TimeToStr(this=at, format=exp.Literal.string(_FORMATS[unit]))

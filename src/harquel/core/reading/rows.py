@@ -27,6 +27,7 @@ from harquel.core.reading.pieces import (
 )
 from harquel.core.reading.value import Condition, Inner, Standard, Term, Time, Worth
 from harquel.core.sql.dialects import DIALECTS
+from harquel.core.sql.local_time import holds_utc
 from harquel.core.sql.tree import identifier
 
 SIGNS: Final = {"equal": exp.EQ, "less": exp.LT, "at most": exp.LTE, "more": exp.GT, "at least": exp.GTE}
@@ -126,6 +127,11 @@ class Rows:
         loose = any(step.loose for step in way.steps)
         return self.column(name), way.table, replace(way.column, nullable=True) if loose else way.column
 
+    def shown(self, name: str) -> exp.Expr:
+        """A column as people see it."""
+        node, _, column = self.meant(name)
+        return self.place.shown(node, column)
+
     def joined(self, way: Way) -> str:
         """The alias at the end of a way, whose tables are joined once."""
         trail: tuple[str, ...] = ()
@@ -201,12 +207,12 @@ class Rows:
         if given.unit is not None:
             if column.kind not in TIMES:
                 raise NoControl(f"{given.column} holds no times.")
-            part = self.written(DIALECTS[self.place.engine].parts[given.unit], at=node)
+            part = self.written(DIALECTS[self.place.engine].parts[given.unit], at=self.place.shown(node, column))
             of_clock = given.unit == "clock"
             sought = tuple(map(clock, given.values)) if of_clock else given.values
             found = compared(part, replace(column, type="TEXT" if of_clock else "INTEGER"), given.how, sought)
         else:
-            found = compared(node, column, given.how, values)
+            found = compared(node, self.place.timed(column), given.how, values, self.place.held)
         # What is empty is not equal to anything, and so belongs to what is not.
         return exp.and_(found, exp.Not(this=empty)) if given.turned and column.nullable else found
 
@@ -261,7 +267,8 @@ class Rows:
         if is_.kind != "temporal" or of.kind != "temporal" or of_day(is_) == of_day(of):
             return one, other
         day = DIALECTS[self.place.engine].parts["day"]
-        return (one, self.written(day, at=other)) if of_day(is_) else (self.written(day, at=one), other)
+        at = self.place.shown(other, of) if of_day(is_) else self.place.shown(one, is_)
+        return (one, self.written(day, at=at)) if of_day(is_) else (self.written(day, at=at), other)
 
     def _has(self, given: Condition) -> exp.Expr:
         assert given.has is not None
@@ -295,7 +302,7 @@ class Rows:
     def in_unit(self, name: str | None, unit: str) -> exp.Expr:
         """The unit of a time; without a name, of the one that dates these rows. Raises NoControl."""
         node, _, column = self.meant(name or self._dated())
-        return in_units(node, column, unit, self.place.engine)
+        return in_units(node, column, unit, self.place)
 
     def _inside(self, table: str, mark: str) -> Rows:
         """Rows of a table in a query within this one."""
@@ -340,7 +347,7 @@ class Rows:
         node, _, column = self.meant(term)
         if numbers and column.kind not in NUMBERS:
             raise NoControl(f"{term} holds no numbers.")
-        return node
+        return self.place.shown(node, column)
 
     def _figure_of(self, given: Inner) -> exp.Expr:
         """A figure over rows that point at one of these, as a query of its own."""
@@ -365,7 +372,7 @@ class Rows:
         return exp.Paren(this=inner.select([found]))
 
     def _lasted(self, since: str, until: str, unit: str) -> exp.Expr:
-        later, earlier = self.instant(until), self.instant(since)
+        later, earlier = self._ends_of(since, until)
         seconds = self.written(DIALECTS[self.place.engine].seconds, later=later, earlier=earlier)
         return exp.Div(this=exp.Paren(this=seconds), expression=exp.Literal.number(_SECONDS[unit]))
 
@@ -376,7 +383,10 @@ class Rows:
         if column.kind not in TIMES:
             raise NoControl(f"{name} holds no times.")
         ends = [(exp.GTE, given.since), (exp.LT, given.until)]
-        return [sign(this=node.copy(), expression=literal(moment(end))) for sign, end in ends if end is not None]
+        return [
+            sign(this=node.copy(), expression=literal(self.place.held(moment(end), column)))
+            for sign, end in ends if end is not None
+        ]  # fmt: skip
 
     def _dated(self) -> str:
         noted = self.place.notes.of(self.base.name).when
@@ -385,11 +395,20 @@ class Rows:
             raise NoControl(f"Nothing says by which time rows of {self.base.name} are dated.")
         return noted if noted is not None and "." in noted else f"{self.base.name}.{noted or times[0]}"
 
-    def instant(self, name: str) -> exp.Expr:
-        """A column of times, or the instant that the question is about."""
-        if name.casefold() in ("now", "today"):
-            return literal(moment(self.place.now if name.casefold() == "now" else self.place.now[:10]))
-        node, _, column = self.meant(name)
-        if column.kind not in TIMES:
-            raise NoControl(f"{name} holds no times.")
-        return node
+    def _ends_of(self, since: str, until: str) -> tuple[exp.Expr, exp.Expr]:
+        """The later and the earlier end of a stretch: columns of times, or the instant that the question is about."""
+        columns = [self.meant(name) for name in (until, since) if name.casefold() not in ("now", "today")]
+        for node, _, column in columns:
+            if column.kind not in TIMES:
+                raise NoControl(f"{node.name} holds no times.")
+        # How long it took is the same in UTC, and over a night in which clocks change more than they show.
+        kinds = {holds_utc(column, self.place.notes.calendar, self.place.engine) for *_, column in columns}
+        found = iter([node if kinds == {True} else self.place.shown(node, column) for node, _, column in columns])
+        made = []
+        for name in (until, since):
+            if name.casefold() not in ("now", "today"):
+                made.append(next(found))
+                continue
+            text = moment(self.place.now if name.casefold() == "now" else self.place.now[:10])
+            made.append(literal(self.place.held(text, columns[0][2]) if columns else text))
+        return made[0], made[1]

@@ -19,7 +19,7 @@ _BEFORE: Final = frozenset({"less", "at most"})
 Name = Annotated[str, Field(min_length=1, max_length=300)]
 Words = Annotated[str, Field(max_length=300)]
 Plain = str | int | float | bool | None
-Unit = Literal["year", "quarter", "month", "week", "day", "weekday", "hour"]
+Unit = Literal["year", "quarter", "month", "week", "day", "weekday", "hour", "fiscal year", "fiscal quarter"]
 Compared = Literal["equal", "in", "less", "at most", "more", "at least", "between", "like", "empty"]
 
 

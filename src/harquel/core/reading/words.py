@@ -6,6 +6,7 @@ import datetime as dt
 from dataclasses import dataclass, replace
 from typing import Final
 
+from harquel.core.calendar import Calendar
 from harquel.core.domain.notes import ColumnNotes, Notes
 from harquel.core.language.when import period
 from harquel.core.reading.value import (
@@ -55,7 +56,7 @@ def understood_as(reading: Reading, notes: Notes, now: dt.datetime) -> list[Unde
 
     `now` is the instant that the question is about.
     """
-    return _Words(now).parts(_with_meanings(reading, notes))
+    return _Words(now, notes.calendar).parts(_with_meanings(reading, notes))
 
 
 def _with_meanings(reading: Reading, notes: Notes) -> Reading:
@@ -73,6 +74,7 @@ def _with_meanings(reading: Reading, notes: Notes) -> Reading:
 @dataclass(frozen=True)
 class _Words:
     now: dt.datetime
+    calendar: Calendar
 
     def parts(self, reading: Reading) -> list[Understood]:
         parts = [Understood(f"rows of {reading.rows}", reading.words)]
@@ -172,7 +174,7 @@ class _Words:
     def _time(self, time: Time) -> str:
         by = f" by {time.column}" if time.column else ""
         ends = " – ".join(end for end in (time.since, time.until) if end is not None)
-        return (period(time.since, time.until, self.now, "en") or ends) + by
+        return (period(time.since, time.until, self.now, "en", self.calendar) or ends) + by
 
     def _kept(self, kept: Kept) -> str:
         value = f"{kept.value:g}" if kept.value is not None else "the average"

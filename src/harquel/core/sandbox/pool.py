@@ -10,6 +10,7 @@ from concurrent.futures import Future
 from dataclasses import dataclass, replace
 from typing import Any, Final, Literal
 
+from harquel.core.calendar import USUAL
 from harquel.core.domain.policy import Limits
 from harquel.core.domain.statements import RuledStatement, SeenThrough
 from harquel.core.engines.base import Engine
@@ -52,6 +53,8 @@ class Sandbox(StatementRunner):
     def __init__(self, engine: Engine, limits: SandboxLimits, size: int = 2) -> None:
         super().__init__(engine.name)
         self.engine, self.limits = engine, limits
+        self.calendar = USUAL
+        """By which the database is to make local times of UTC, where a statement asks it to."""
         self._slots, self._most = threading.Semaphore(size), size + 1
         # Of its own, so that nobody who asks waits for it.
         self._delivering = threading.Semaphore(1)
@@ -143,6 +146,7 @@ class Sandbox(StatementRunner):
             "op": op, "sql": through.sql if through else statement.sql, "seconds": seconds,
             "reads": {t: sorted(c) for t, c in statement.reads.items()},
             "max_rows": bounds.rows, "max_bytes": bounds.bytes,
+            "zone": self.calendar.zone, "offsets": self.calendar.offsets,
             "in_part": {"mark": through.mark, "tables": through.tables, "views": through.views} if through else None,
             **self.engine.address(),
         }  # fmt: skip

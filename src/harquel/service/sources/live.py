@@ -74,7 +74,7 @@ class LiveSource:
         """From now on these count; what is under way keeps the old ones."""
         with self._lock:
             self.core = replace(self.core, describer=Describer(policy, notes))
-            self.sandbox.limits = SandboxLimits.of(policy.limits)
+            self.sandbox.limits, self.sandbox.calendar = SandboxLimits.of(policy.limits), notes.calendar
 
     def account_fault(self) -> str:
         """What the account could do beyond reading, when the policy forbids that; asked anew every ten minutes."""
@@ -126,6 +126,7 @@ class Builder:
             mark=lambda catalog: live[0].core.describer.marked(catalog) if live else catalog,
         )  # fmt: skip
         sandbox = Sandbox(engine, SandboxLimits.of(policy.limits), section.workers)
+        sandbox.calendar = notes.calendar
         gauge = self.gauges.setdefault(model.profile.name, TokenGauge())
         core = Source(
             spec.name, engine.name, keeper.current, keeper.refreshed, Describer(policy, notes),

@@ -13,6 +13,7 @@ from typing import Final
 from harquel.contract.charts import MOST_PLACES, ChartKind, ChartWish, RowOrder
 from harquel.core.answers.charts.seen import Seen, begins
 from harquel.core.answers.sentence.figures import number
+from harquel.core.calendar import USUAL, Calendar
 from harquel.core.domain.chart import Chart, ChartColumn
 from harquel.core.domain.inquiry import ResultTable
 from harquel.core.language.say import say
@@ -54,7 +55,9 @@ class _Laid:
     figures: list[ChartColumn]
 
 
-def arranged(seen: Seen, table: ResultTable, wish: ChartWish, now: dt.datetime | None, language: str) -> Arranged:
+def arranged(
+    seen: Seen, table: ResultTable, wish: ChartWish, now: dt.datetime | None, language: str, calendar: Calendar = USUAL
+) -> Arranged:
     """The chart of a table; `now` is the instant of the question, by which a time is not over yet."""
     why = _no_picture(seen, table)
     if why:
@@ -77,7 +80,7 @@ def arranged(seen: Seen, table: ResultTable, wish: ChartWish, now: dt.datetime |
         kind=kind, title=seen.title, along=laid.along.at if laid.along else None,
         colour=laid.colour.at if laid.colour else None, figures=[c.at for c in _drawn(kind, seen, laid)],
         columns=seen.columns, order=_order(seen, laid, table), top=wish.top or most,
-        under_way=_open(laid, table, now), whole=seen.whole, fits=fits,
+        under_way=_open(laid, table, now, calendar), whole=seen.whole, fits=fits,
     )  # fmt: skip
     return Arranged(chart, note)
 
@@ -248,10 +251,10 @@ def _order(seen: Seen, laid: _Laid, table: ResultTable) -> RowOrder:
     return "natural" if _natural(laid, table) else "rows" if laid.colour is not None else "largest"
 
 
-def _open(laid: _Laid, table: ResultTable, now: dt.datetime | None) -> bool:
+def _open(laid: _Laid, table: ResultTable, now: dt.datetime | None, calendar: Calendar) -> bool:
     """Whether the last of the times is not over yet."""
     along = laid.along
     if along is None or now is None or along.span in (None, "weekday", "hour", "instant"):
         return False
     last = max((at for v in _values(table, along) if (at := begins(v, along.span)) is not None), default=None)
-    return last is not None and under_way(last, along.span, now)
+    return last is not None and under_way(last, along.span, calendar.moved(now, along.span))

@@ -8,6 +8,7 @@ from typing import Any, Final
 from harquel.contract.charts import ChartKind, Span
 from harquel.core.answers.charts.look import LIGHT
 from harquel.core.answers.charts.rows import Drawing, as_float
+from harquel.core.calendar import FISCAL
 from harquel.core.domain.inquiry import ResultColumn
 
 _STEP: Final = 26
@@ -18,8 +19,10 @@ _FEW: Final = 0.001
 """Figures beyond which an axis is written short, and below which it is written with powers of ten."""
 _TIMES: Final[dict[Span, str]] = {
     "year": "%Y", "quarter": "Q%q %Y", "month": "%b %Y", "week": "%-d %b %Y", "day": "%-d %b %Y",
-    "instant": "%-d %b, %H:%M",
+    "instant": "%-d %b, %H:%M", "fiscal year": "%Y/", "fiscal quarter": "Q%q %Y/",
 }  # fmt: skip
+_NEXT_YEAR: Final = "utcFormat(datum.value, '{form}') + utcFormat(utcOffset('year', datum.value, 1), '%y')"
+"""A fiscal year is written with both years that it lies in."""
 _WRITTEN_CELLS: Final = 120
 """Fields of a grid up to which each has its figure written in it."""
 
@@ -137,10 +140,12 @@ def line(on: Drawing) -> dict[str, Any]:
     low, form = on.low(), _TIMES[on.along.span]
     form = form.replace("%-d ", "%-d. ") if on.language == "de" else form
     scale = {"zero": False, "domainMin": low} if low is not None else {"zero": True}
-    when = {
+    when: dict[str, Any] = {
         "field": "w", "type": "temporal", "scale": {"type": "utc"},
         "axis": {"title": None, "format": form, "labelOverlap": True, "grid": False, "tickCount": 8},
     }  # fmt: skip
+    if on.along.span in FISCAL:
+        when["axis"]["labelExpr"] = _NEXT_YEAR.format(form=form)
     over = {"x": when, "y": _figure(on, scale=scale), "color": _hue(on)}
     several = {"shape": _hue(on)} if _many(on) else {}
     layers: list[dict[str, Any]] = [

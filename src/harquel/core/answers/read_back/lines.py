@@ -194,7 +194,7 @@ class _Lines(Queries):
         ends = [*low.values, *high.values]
         if low.ref is None or len(ends) != 2 or not all(isinstance(end, str) for end in ends):
             return ""
-        said = period(str(ends[0]), str(ends[1]), self.now, self.language)
+        said = period(str(ends[0]), str(ends[1]), self.now, self.language, self.notes.calendar)
         return f"{self.value(low.subject)} {said}" if said else ""
 
     def ends(self, node: exp.Select) -> Iterator[ReadLine]:

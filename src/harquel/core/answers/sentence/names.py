@@ -110,7 +110,7 @@ def when(times: Sequence[Time], reading: Reading, notes: Notes, now: dt.datetime
     """
     if len(times) != 1:
         return _known("" if times else " ").strip()
-    said = _known(period(times[0].since, times[0].until, now, language))
+    said = _known(period(times[0].since, times[0].until, now, language, notes.calendar))
     column = (times[0].column or "").removeprefix(f"{reading.rows}.")
     measures = [notes.measures[f.of] for f in reading.figures if isinstance(f.of, str) and f.of in notes.measures]
     usual = {(m.when or "").removeprefix(f"{reading.rows}.") for m in measures} or {notes.of(reading.rows).when or ""}

@@ -14,7 +14,7 @@ from typing import Final
 from harquel.core.answers.sentence.figures import apart, localised, shown
 from harquel.core.answers.sentence.shapes import TRENDS, Group, Told, groups_of
 from harquel.core.domain.inquiry import ResultColumn
-from harquel.core.language.when import follows, named_unit, step_on, under_way
+from harquel.core.language.when import follows, named_unit, step_on
 
 _LEAST: Final = 6
 """Finished times of a trend of which a step is remarked, and groups of which one is most."""
@@ -68,7 +68,7 @@ def _gap(told: Told, going: list[Group], unit: str) -> str:
 
 def _step(told: Told, going: list[Group], unit: str, column: ResultColumn) -> str:
     """The largest change from one time to the next, where the others are small beside it."""
-    done = [g for g in going if not under_way(g.begins, unit, told.now)]
+    done = [g for g in going if not told.goes_on(g.begins, unit)]
     steps = [
         (abs(two.worth - one.worth), one, two) for one, two in pairwise(done)
         if follows(one.begins, two.begins, unit)

@@ -15,6 +15,7 @@ from typing import Any, Final
 from harquel.core.answers.sentence import names
 from harquel.core.answers.sentence.figures import apart, number, shown
 from harquel.core.answers.sentence.restated import restated
+from harquel.core.calendar import FISCAL
 from harquel.core.domain.inquiry import ResultColumn, ResultTable
 from harquel.core.domain.notes import Notes
 from harquel.core.language import pack
@@ -23,7 +24,7 @@ from harquel.core.language.when import bucket, follows, period, under_way
 from harquel.core.reading import Reading
 from harquel.core.reading.value import Condition, Figure, Per, Time
 
-TRENDS: Final = frozenset({"year", "quarter", "month", "week", "day"})
+TRENDS: Final = frozenset({"year", "quarter", "month", "week", "day", *FISCAL})
 _LEAST_OF_A_TREND: Final = 3
 _NAMED: Final = 3
 """Things of a list that are named."""
@@ -84,7 +85,13 @@ class Told:
     def plain_when(self) -> str:
         """The time alone, where the words of the question around it say what it is the time of."""
         times = self.reading.during
-        return period(times[0].since, times[0].until, self.now, self.language) if len(times) == 1 else ""
+        if len(times) != 1:
+            return ""
+        return period(times[0].since, times[0].until, self.now, self.language, self.notes.calendar)
+
+    def goes_on(self, begins: dt.datetime | None, unit: str) -> bool:
+        """Whether a unit of a trend has not ended."""
+        return under_way(begins, unit, self.notes.calendar.moved(self.now, unit))
 
     def dated(self, times: Sequence[Time]) -> str:
         """Times as they stand in a sentence."""
@@ -316,7 +323,7 @@ def _trend(told: Told, groups: list[Group], what: str, column: ResultColumn, uni
     if any(g.begins is None for g in groups):
         return None
     going = sorted(groups, key=lambda g: g.begins or told.now)
-    unfinished = going.pop() if under_way(going[-1].begins, unit, told.now) and told.reading.top is None else None
+    unfinished = going.pop() if told.goes_on(going[-1].begins, unit) and told.reading.top is None else None
     if len(going) < _LEAST_OF_A_TREND or len({g.begins for g in going}) != len(going):
         return None
     first, last = going[0], going[-1]

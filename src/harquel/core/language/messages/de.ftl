@@ -3,6 +3,7 @@
 period-year = { $one }
 period-years = von { $one } bis { $other }
 period-quarter = im { $number }. Quartal { $year }
+period-fiscal-year = im Geschäftsjahr { $year }
 period-month = im { $one }
 period-months = von { $one } bis { $other }
 period-week = in der Woche ab { $one }

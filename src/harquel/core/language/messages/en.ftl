@@ -8,6 +8,7 @@ period-quarter = in the { $number ->
     [3] third
    *[4] fourth
 } quarter of { $year }
+period-fiscal-year = in the fiscal year { $year }
 period-month = in { $one }
 period-months = from { $one } to { $other }
 period-week = in the week of { $one }

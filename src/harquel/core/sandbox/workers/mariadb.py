@@ -127,6 +127,13 @@ def stop_at_server(server: Any, thread: int) -> None:
         second.close()
 
 
+def must_know(cursor: Any, zone: str) -> None:
+    """Raises Fault where the server has no table of a zone: its times would all be none, without a word."""
+    cursor.execute("SELECT CONVERT_TZ('2026-01-01 00:00:00', 'UTC', %s)", (zone,))
+    if cursor.fetchone()[0] is None:
+        raise Fault("source", f"the server has no table of the time zone {zone}: fill them with mariadb-tzinfo-to-sql")
+
+
 def serve(request: Any) -> Reply:
     """Runs or explains one statement; rolled back right after the last fetch."""
     sql, seconds = request["sql"], request["seconds"]
@@ -140,6 +147,8 @@ def serve(request: Any) -> Reply:
         cursor = connection.cursor()
         cursor.execute(f"SET SESSION max_statement_time={seconds + GRACE_S:.3f}")
         cursor.execute("START TRANSACTION READ ONLY")
+        if "CONVERT_TZ" in sql.upper():
+            must_know(cursor, request["zone"])
         if request.get("in_part"):
             see_to_rules(cursor, sql, request["in_part"])
         reply = explain_plan(cursor, sql) if request["op"] == "plan" else run(cursor, sql, request)

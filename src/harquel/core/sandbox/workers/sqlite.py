@@ -3,6 +3,7 @@
 It would hold if the guard had erred. It dies with the thread that started it.
 """
 
+import os
 import re
 import sqlite3
 import sys
@@ -13,7 +14,19 @@ from typing import Any
 from urllib.parse import quote
 
 sys.path.insert(0, str(Path(__file__).resolve().parent))
-from frame import MOST_ROW, Denied, Reply, allow_cpu, answer, come_back, confine, elapsed_ms, read_frame, write_frame
+from frame import (
+    MOST_ROW,
+    Denied,
+    Fault,
+    Reply,
+    allow_cpu,
+    answer,
+    come_back,
+    confine,
+    elapsed_ms,
+    read_frame,
+    write_frame,
+)
 from frame import gate as first_gate
 
 # Its own list, written apart from the guard's: functions that compute and stay small.
@@ -123,12 +136,24 @@ def connect(path: str, longest: int) -> sqlite3.Connection:
     return connection
 
 
+def set_zone(zone: str, offsets: list[list[int]]) -> None:
+    """What 'localtime' is to be: SQLite asks the C library. Raises Fault where this machine does not know the zone."""
+    if os.environ.get("TZ") != zone:
+        os.environ["TZ"] = zone
+        time.tzset()
+    # Of a zone that it does not know the library makes UTC, without a word.
+    if any(time.localtime(at).tm_gmtoff != ahead for at, ahead in offsets):
+        raise Fault("source", f"this machine has no table of the time zone {zone}: install tzdata")
+
+
 def serve(request: dict[str, Any]) -> Reply:
     """Runs or explains one statement on a fresh connection, which is closed before the reply."""
     sql = request["sql"]
     started = time.monotonic()
     deadline = started + request["seconds"]
     allow_cpu(request["seconds"])
+    if "localtime" in sql.casefold():
+        set_zone(request["zone"], request["offsets"])
     # The limit on one value also counts for the schema's own text, hence the floor.
     longest = min(request["max_bytes"], MOST_ROW) if request["op"] == "deliver" else request["max_bytes"]
     connection = connect(request["path"], max(longest, 200_000))

@@ -36,7 +36,11 @@ class SqlDialect:
     seconds: ClassVar[str]
     """The seconds from `earlier` to `later`, both times or days."""
     parts: ClassVar[Mapping[str, str]]
-    """Of a time `at`: its weekday (0 is Sunday) and its hour, whole numbers, and its day."""
+    """Of a time `at`: its weekday (0 is Sunday) and its hour, whole numbers, its day, and the first of its week, which
+    begins on Monday. A fiscal year is named by both years that it lies in, of a time that was moved into them.
+    """
+    earlier: ClassVar[str]
+    """The month of a time `at`, {months} months earlier."""
 
     def read(self, text: str) -> list[exp.Expr | None]:
         """The statements of a text. Raises the library's errors."""
@@ -52,6 +56,14 @@ class SqlDialect:
     def quoted(self, name: str) -> str:
         """A name between the marks that it cannot close."""
         return self.quote + name.replace(self.quote, self.quote * 2) + self.quote
+
+    def week(self, first: int) -> str:
+        """The first day of the week of a time `at`, where weeks begin on that weekday, 0 is Monday."""
+        return self.parts["week"] if first == 0 else self.week_from(first)
+
+    def week_from(self, first: int) -> str:
+        """The same for weeks that begin on another day than Monday."""
+        raise NotImplementedError
 
     def wall(self, select: exp.Select) -> None:
         """Keeps conditions from outside from being looked at before those within: all rows, but as one step."""

@@ -91,7 +91,14 @@ class MariaDbDialect(SqlDialect):
         "weekday": "DAYOFWEEK(at) - 1", "hour": "HOUR(at)", "day": "DATE(at)",
         "clock": "DATE_FORMAT(at, '%H:%i')",
         "week": "DATE_SUB(DATE(at), INTERVAL WEEKDAY(at) DAY)", "quarter": "CONCAT(YEAR(at), '-Q', QUARTER(at))",
+        "fiscal year": "CONCAT(YEAR(at), '/', DATE_FORMAT(DATE_ADD(at, INTERVAL 1 YEAR), '%y'))",
+        "fiscal quarter": "CONCAT(YEAR(at), '/', DATE_FORMAT(DATE_ADD(at, INTERVAL 1 YEAR), '%y'), '-Q', QUARTER(at))",
     }  # fmt: skip
+    earlier = "DATE_SUB(DATE_FORMAT(at, '%Y-%m-01'), INTERVAL {months} MONTH)"
+
+    def week_from(self, first: int) -> str:
+        """See SqlDialect."""
+        return f"DATE_SUB(DATE(at), INTERVAL MOD(WEEKDAY(at) + {7 - first}, 7) DAY)"
 
     def accept(self, tokens: list[Token]) -> None:
         """See SqlDialect: some comments are carried out."""

@@ -29,5 +29,13 @@ class SqliteDialect(SqlDialect):
         "weekday": "CAST(STRFTIME('%w', at) AS INTEGER)", "hour": "CAST(STRFTIME('%H', at) AS INTEGER)",
         "clock": "STRFTIME('%H:%M', at)", "day": "DATE(at)", "week": "DATE(at, '-6 days', 'weekday 1')",
         "quarter": "STRFTIME('%Y', at) || '-Q' || ((CAST(STRFTIME('%m', at) AS INTEGER) + 2) / 3)",
+        "fiscal year": "STRFTIME('%Y', at) || '/' || SUBSTR(STRFTIME('%Y', at) + 1, 3, 2)",
+        "fiscal quarter": "STRFTIME('%Y', at) || '/' || SUBSTR(STRFTIME('%Y', at) + 1, 3, 2) || '-Q' || "
+        "((CAST(STRFTIME('%m', at) AS INTEGER) + 2) / 3)",
     }  # fmt: skip
+    earlier = "DATE(at, 'start of month', '-{months} months')"
     views_for_one = True
+
+    def week_from(self, first: int) -> str:
+        """See SqlDialect."""
+        return f"DATE(at, '-6 days', 'weekday {(first + 1) % 7}')"
