@@ -318,7 +318,7 @@ def test_from_a_question_in_a_zone_to_its_sentence(engine: Engine, answered: Cal
     # Whoever forgets the zone is not believed.
     naive = answered(question, reading, f"SELECT COUNT(*) FROM crossing WHERE {NAIVE[engine.name]} = '2026-08'")
     assert naive.answer is not None
-    assert (naive.trust, [c.rule for c in naive.answer.caveats]) == ("caution", ["disagreed"])
+    assert (naive.trust, [c.rule for c in naive.answer.caveats]) == ("caution", ["second-differs"])
     assert str(august) in naive.answer.caveats[0].message
 
 
@@ -363,7 +363,8 @@ def test_from_a_question_for_fiscal_years_to_its_sentence_and_its_chart(
     assert found.answer.text == (f"Crossings in the fiscal year 2026/27 so far: {counted(lambda at: at >= begins)}.")
     trend = {
         "figures": [{"figure": "sum", "of": "crossing.passengers", "words": "people crossed"}], "words": "people",
-        "per": [{"column": "crossing.left_at", "unit": "fiscal year", "words": "per fiscal year"}], "idle": ["How many"],
+        "per": [{"column": "crossing.left_at", "unit": "fiscal year", "words": "per fiscal year"}],
+        "idle": ["How many"],
     }  # fmt: skip
     at = {
         "sqlite": "date(datetime(left_at, 'localtime'), 'start of month', '-3 months')",
