@@ -861,6 +861,11 @@ export interface components {
              */
             explanation: string;
             /**
+             * @description How fresh the data are; null where nobody can say.
+             * @default null
+             */
+            fresh: components["schemas"]["Fresh"] | null;
+            /**
              * Lines
              * @description The same in lines, a part on each.
              * @default []
@@ -1192,6 +1197,8 @@ export interface components {
              */
             tokens: number;
         };
+        /** @enum {string} */
+        ByEnum: "column" | "replica" | "file";
         /**
          * EntryShape
          * @description Somebody wants an inquiry to stop.
@@ -1812,7 +1819,7 @@ export interface components {
              * @description What its values are where they are times; null for others.
              * @default null
              */
-            span: ("year" | "quarter" | "month" | "week" | "day" | "weekday" | "hour" | "instant") | null;
+            span: ("year" | "quarter" | "month" | "week" | "day" | "weekday" | "hour" | "instant" | "fiscal year" | "fiscal quarter") | null;
         };
         /** @enum {string} */
         ChartKind: "line" | "bars" | "columns" | "parts" | "points" | "grid";
@@ -3467,6 +3474,35 @@ export interface components {
              * @default
              */
             on: string;
+        };
+        /**
+         * Fresh
+         * @description Up to when the data reach that an answer was made from, and by what that is known.
+         */
+        Fresh: {
+            /**
+             * At
+             * Format: date-time
+             * @description The instant.
+             */
+            at: string;
+            /**
+             * By
+             * @description The newest value of a column that the notes name; how far a replica is; when the file was written.
+             */
+            by: components["schemas"]["ByEnum"];
+            /**
+             * Of
+             * @description The column, as table.column; empty for others.
+             * @default
+             */
+            of: string;
+            /**
+             * Said
+             * @description The same in words, in the asker's language and the zone of the source.
+             * @default
+             */
+            said: string;
         };
         /**
          * Hold
@@ -7382,6 +7418,7 @@ export type BriefedEntry = components['schemas']['BriefedEntry'];
 export type BriefedFacts = components['schemas']['BriefedFacts'];
 export type BriefedTable = components['schemas']['BriefedTable'];
 export type BriefingSummary = components['schemas']['BriefingSummary'];
+export type ByEnum = components['schemas']['ByEnum'];
 export type CancelAskedEntry = components['schemas']['CancelAskedEntry'];
 export type CancelAskedFacts = components['schemas']['CancelAskedFacts'];
 export type CatalogChange = components['schemas']['CatalogChange'];
@@ -7453,6 +7490,7 @@ export type ForeignKeyShape = components['schemas']['ForeignKeyShape'];
 export type FormEnum = components['schemas']['FormEnum'];
 export type FoundEntry = components['schemas']['FoundEntry'];
 export type FoundFacts = components['schemas']['FoundFacts'];
+export type Fresh = components['schemas']['Fresh'];
 export type Hold = components['schemas']['Hold'];
 export type ImportReport = components['schemas']['ImportReport'];
 export type Inquiry = components['schemas']['Inquiry'];

@@ -150,7 +150,8 @@ async function stop(): Promise<void> {
         v-if="inquiry.answer && inquiry.follows && inquiry.choice?.startsWith('instead-') && session.me?.scopes.includes('steward')"
         class="mt-2" :source="inquiry.source" :inquiry="inquiry.id" :follows="inquiry.follows" :choice="inquiry.choice"
       />
-      <p class="mt-4 text-sm text-faint">
+      <p v-if="inquiry.answer?.fresh" class="mt-4 text-sm text-faint">{{ inquiry.answer.fresh.said }}</p>
+      <p class="text-sm text-faint" :class="inquiry.answer?.fresh ? 'mt-1' : 'mt-4'">
         <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">came out the same in two ways · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · as of <span class="whitespace-nowrap">{{ instant(inquiry.as_of) }} UTC</span></template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ linked[0] }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ linked[1] }}</RouterLink></template>
         <template v-if="mayRepeat"> · <button type="button" class="text-sea underline" :disabled="!!repeating" @click="again('again')">{{ repeating ? 'Running …' : 'Run it again' }}</button></template>
       </p>

@@ -79,6 +79,8 @@ def headline(inquiry: Inquiry, question: bool) -> RenderableType:
         lines.append(Text(f"  ▲ {caveat.message}", style="yellow"))
     if inquiry.answer is not None and inquiry.second_opinion is not None and inquiry.second_opinion.understood:
         lines.append(Text.assemble(("Understood as: ", "dim"), " · ".join(inquiry.second_opinion.understood)))
+    if inquiry.answer is not None and inquiry.answer.fresh is not None:
+        lines.append(Text(inquiry.answer.fresh.said, style="dim"))
     if inquiry.answer is not None and inquiry.answer.chart_note:
         lines.append(Text(inquiry.answer.chart_note, style="dim"))
     return Group(*lines)
@@ -102,7 +104,8 @@ def _marks(inquiry: Inquiry) -> Text:
     if inquiry.trust == "clear" and inquiry.second_opinion is not None and inquiry.second_opinion.agrees:
         line.append("  ·  the same in two ways", "dim")
     if inquiry.as_of is not None:
-        line.append(f"  ·  as of {inquiry.as_of:%Y-%m-%d %H:%M} UTC", "dim")
+        # In the zone of whoever reads it.
+        line.append(f"  ·  as of {inquiry.as_of.astimezone():%Y-%m-%d %H:%M %Z}", "dim")
     if inquiry.problem is not None and inquiry.problem.policy_line:
         line.append(f"  ·  policy: {inquiry.problem.policy_line}", "dim")
     if inquiry.hold is not None and not (inquiry.problem and inquiry.problem.policy_line):

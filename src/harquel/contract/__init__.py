@@ -33,7 +33,7 @@ from .describing import (
     Versions,
 )
 from .examples import ExampleChange, ExampleExport, ExampleImport, ExampleRequest, Examples, ExampleShape, ImportReport
-from .grounds import CitedMeasure, Delivering, Delivery, ReadLine, Since, Worded
+from .grounds import CitedMeasure, Delivering, Delivery, Fresh, ReadLine, Since, Worded
 from .inquiry import (
     Answer,
     BriefedTable,
@@ -136,6 +136,7 @@ __all__ = [
     "Finding",
     "ForeignKeyShape",
     "Form",
+    "Fresh",
     "Hold",
     "ImportReport",
     "Inquiry",

@@ -65,6 +65,19 @@ class Delivering(Shape):
     """Their size as text."""
 
 
+class Fresh(Shape):
+    """Up to when the data reach that an answer was made from, and by what that is known."""
+
+    at: dt.datetime
+    """The instant."""
+    by: Literal["column", "replica", "file"]
+    """The newest value of a column that the notes name; how far a replica is; when the file was written."""
+    of: str = ""
+    """The column, as table.column; empty for others."""
+    said: str = ""
+    """The same in words, in the asker's language and the zone of the source."""
+
+
 class Since(Shape):
     """What is different now from an earlier answer by the same statement."""
 

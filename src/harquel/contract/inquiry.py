@@ -10,7 +10,7 @@ from pydantic import Field, field_validator
 from .attempts import Attempt, DraftShape, Finding
 from .base import Cell, Input, Shape
 from .charts import Chart
-from .grounds import CitedMeasure, Delivering, Delivery, ReadLine, Since, Worded
+from .grounds import CitedMeasure, Delivering, Delivery, Fresh, ReadLine, Since, Worded
 
 State = Literal["queued", "working", "held", "ended"]
 Outcome = Literal["answered", "clarify", "refused", "unanswerable", "failed", "cancelled"]
@@ -122,6 +122,8 @@ class Answer(Shape):
     """What is different from the earlier answer whose statement ran again; null for any other."""
     worded: Worded | None = None
     """That a model has worded it; null: the sentence is Harquel's own."""
+    fresh: Fresh | None = None
+    """How fresh the data are; null where nobody can say."""
     delivery: Delivery | None = None
     """The file with all rows, where that was wanted; `table` then holds the first of them."""
     table: ResultTable

@@ -15,6 +15,7 @@ from harquel.core.domain.chart import Chart
 from harquel.core.domain.clarify import Clarify
 from harquel.core.domain.delivery import Delivery
 from harquel.core.domain.findings import Finding, Ruling
+from harquel.core.domain.fresh import Fresh
 from harquel.core.domain.understood import Offer, ReadLine, UnderstoodPart
 from harquel.core.domain.worded import Worded
 
@@ -183,6 +184,8 @@ class Answer:
     """What is different from the earlier answer whose statement ran again."""
     worded: Worded | None = None
     """That a model has worded it; None: the sentence is ours."""
+    fresh: Fresh | None = None
+    """How fresh the data are; None where nobody can say."""
     delivery: Delivery | None = None
     """The file with all rows, where that was wanted; `table` then holds the first of them."""
 

@@ -56,7 +56,8 @@ def _written(value: object) -> str:
 class TableNotes(_Part):
     """On one table.
 
-    `when` is the column that dates a row, `label` the one that names it for people, and
+    `when` is the column that dates a row, `fresh_by` the one whose newest value says up to when rows have come, `label`
+    the one that names a row for people, and
     `default_filter` a condition that rows must meet unless the question says otherwise: rows that are counted, summed
     or listed, and with `default_filter_when_joined` those, too, by whose properties others are told apart.
     """
@@ -64,6 +65,7 @@ class TableNotes(_Part):
     text: str = ""
     synonyms: tuple[str, ...] = ()
     when: str | None = None
+    fresh_by: str | None = None
     label: str | None = None
     default_filter: str | None = None
     default_filter_when_joined: bool = False

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any, Literal, Protocol
 
 from harquel.core.domain.catalog import Catalog, Table
+from harquel.core.domain.fresh import Written
 from harquel.core.domain.policy import Policy
 
 
@@ -46,6 +47,12 @@ class Engine(Protocol):
 
     def look(self) -> str:
         """A digest that differs once the structure may have changed. Raises SourceError."""
+
+    def written(self) -> Written | None:
+        """Up to when what it shows was written, where it is a file or a replica; None: it is where data are written.
+
+        Raises SourceError.
+        """
 
     def structure(self) -> Catalog:
         """Tables, columns, keys; no value of any row. One broken table stops nothing. Raises SourceError."""

@@ -66,6 +66,12 @@ WHERE c.relkind IN ('r', 'p', 'v', 'm', 'f', 'S') AND {_OURS} AND CASE WHEN c.re
     OR has_any_column_privilege(c.oid, 'INSERT, UPDATE') END
 ORDER BY 1
 """
+# Where nothing is written, the last transaction is old and the replica is not behind.
+_REPLAYED = """
+SELECT CASE WHEN NOT pg_is_in_recovery() THEN NULL
+  WHEN pg_last_wal_receive_lsn() = pg_last_wal_replay_lsn() AND EXISTS (SELECT FROM pg_stat_wal_receiver)
+  THEN clock_timestamp() ELSE pg_last_xact_replay_timestamp() END
+"""
 _ROLE = """
 SELECT r.rolsuper, r.rolcreaterole, r.rolcreatedb, r.rolbypassrls, r.rolreplication,
   has_database_privilege(current_database(), 'CREATE'),
@@ -104,6 +110,10 @@ class PostgresqlEngine(ServerEngine):
 
     def _look(self, connection: sa.Connection) -> str:
         return str(connection.exec_driver_sql(_LOOK).scalar())
+
+    def _replayed(self, connection: sa.Connection) -> dt.datetime | None:
+        at = connection.exec_driver_sql(_REPLAYED).scalar()
+        return at if isinstance(at, dt.datetime) else None
 
     # -- structure -------------------------------------------------------------------------------
 

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import threading
 import time
 from abc import ABC, abstractmethod
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, replace
 from pathlib import Path
-from typing import Any, ClassVar, Final
+from typing import Any, ClassVar, Final, TypeVar
 
 import sqlalchemy as sa
 from sqlalchemy.exc import SQLAlchemyError
 
 from harquel.core.domain.catalog import Catalog, Table
+from harquel.core.domain.fresh import Written
 from harquel.core.domain.policy import Policy
 from harquel.core.engines.address import ServerAddress
 from harquel.core.engines.base import CheckStep
@@ -22,6 +24,7 @@ from harquel.core.engines.checking import Said, failed, knock, look_up, timed, w
 from harquel.core.engines.profiling import Sampling, profiled
 from harquel.core.errors import SourceError
 
+T = TypeVar("T")
 CONNECT_S: Final = 5
 STRUCTURE_S: Final = 60.0
 LOOK_S: Final = 5.0
@@ -108,13 +111,25 @@ class ServerEngine(ABC):
 
     def look(self) -> str:
         """See Engine. Keeps its connection; one that broke is made anew once."""
+        return self._looked(self._look)
+
+    def written(self) -> Written | None:
+        """See Engine."""
+        at = self._looked(self._replayed)
+        return Written(at, "replica") if at is not None else None
+
+    def _replayed(self, connection: sa.Connection) -> dt.datetime | None:
+        """Up to when a replica has what was written elsewhere; None where it is none, or does not say."""
+        return None
+
+    def _looked(self, look: Callable[[sa.Connection], T]) -> T:
         with self._lock:
             for last in (False, True):
                 try:
                     if self._looking is None:
                         self._looking = self._engine.connect()
                         self._limit(self._looking, LOOK_S)
-                    return self._look(self._looking)
+                    return look(self._looking)
                 except SQLAlchemyError as error:
                     if self._looking is not None:
                         self._looking.invalidate()

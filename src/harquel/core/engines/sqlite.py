@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import os
 import sqlite3
 import time
 from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import Any, Final
@@ -17,6 +18,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from harquel.core.clock import utc_now
 from harquel.core.domain.catalog import Catalog, Table, fingerprint_of
+from harquel.core.domain.fresh import Written
 from harquel.core.domain.policy import Policy
 from harquel.core.engines.base import CheckStep
 from harquel.core.engines.checking import failed, timed, warned, well
@@ -78,6 +80,14 @@ class SqliteEngine:
         except OSError:
             beside = ""
         return f"{self.path.stat().st_ino}:{head[40:44].hex()}:{beside}"
+
+    def written(self) -> Written | None:
+        """See Engine: the time of the file or of the log beside it."""
+        times = []
+        for path in (self.path, self.path.with_name(self.path.name + "-wal")):
+            with suppress(OSError):
+                times.append(path.stat().st_mtime)
+        return Written(dt.datetime.fromtimestamp(max(times), dt.UTC), "file") if times else None
 
     @contextmanager
     def _connection(self, deadline: float | None = None) -> Iterator[sa.Connection]:

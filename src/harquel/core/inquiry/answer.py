@@ -20,6 +20,7 @@ from harquel.core.domain.inquiry import Answer, Caveat, ResultColumn, ResultTabl
 from harquel.core.domain.result import Result
 from harquel.core.guard import TextRuling
 from harquel.core.inquiry.course import Course
+from harquel.core.inquiry.freshness import fresh
 from harquel.core.inquiry.repair import Candidate, by_weight
 from harquel.core.language.say import say
 from harquel.core.reading import Reading
@@ -67,7 +68,7 @@ def fill_answer(
             read_back=read_back(statement, notes, language(course)),
             lines=lines_of(statement, notes, course.now, [m.name for m in measures], language(course)),
             explanation=candidate.said.explanation, table=table, measures=measures, chart=picture.chart,
-            chart_note=picture.note,
+            chart_note=picture.note, fresh=fresh(course, statement.names.reads, language(course)),
         )  # fmt: skip
     inquiry.outcome, inquiry.trust = "answered", "caution" if doubtful else "clear"
 

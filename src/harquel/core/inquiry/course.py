@@ -45,6 +45,14 @@ LOOKS_S = 6.0
 """Seconds that all of them may take for one inquiry; on a busy machine a doubt less is better than no answer."""
 
 
+@dataclass(frozen=True)
+class _Then:
+    """What was said to a small query, and when, by the clock of this process."""
+
+    at: float
+    said: Any
+
+
 @dataclass
 class Course:
     """One inquiry under way. `index` is what this person may see of the source, as it is now."""
@@ -244,6 +252,17 @@ class Course:
             return None
         finally:
             self.looked_s += time.monotonic() - started
+
+    def now_and_then(self, what: tuple[str, ...], seconds: float, ask: Callable[[], T | None]) -> T | None:
+        """What a small query says, for so many seconds the same for everybody who may see the same."""
+        whose = self.terms.person.name if self.restricted else ""
+        key = (*what, self.catalog.fingerprint, self.terms.signature(), whose)
+        known = self.source.looked_up.get(key)
+        if isinstance(known, _Then) and time.monotonic() - known.at <= seconds:
+            return known.said  # type: ignore[no-any-return]
+        found = ask()
+        self.source.looked_up[key] = _Then(time.monotonic(), found)
+        return found
 
     def holds(self, table: Table, column: Column, value: str) -> bool | None:
         """Whether a column holds a text; asked of the database once for each version of the catalog."""

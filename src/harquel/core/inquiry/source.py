@@ -9,6 +9,7 @@ from harquel.core.briefing import Describer, TokenGauge
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.delivery import Delivered
 from harquel.core.domain.examples import Example
+from harquel.core.domain.fresh import Written
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.statements import RuledStatement
@@ -55,6 +56,8 @@ class Source:
     """How several models are asked at the same time."""
     deliver: Deliver | None = None
     """Where whole results are written; None where there is no place for them."""
+    written: Callable[[], Written | None] = lambda: None
+    """Up to when the data were written, where it is a file or a copy that can fall behind."""
     account_fault: Callable[[], str] = lambda: ""
     """What our account could do beyond reading, where the policy forbids asking with such an account."""
 

@@ -54,7 +54,7 @@ def period(
     if start is None:
         return _before(end, now, language) if end is not None else ""
     if end is None:
-        at = _moment(start, language)
+        at = moment_named(start, language)
         return say(language, "period-since" if start <= now else "period-from", one=at)
     return _between(start, end, now, language, calendar) if start < end else ""
 
@@ -67,7 +67,7 @@ def _ends_now(end: dt.datetime, now: dt.datetime) -> bool:
 def _before(end: dt.datetime, now: dt.datetime, language: str) -> str:
     if _ends_now(end, now):
         return say(language, "period-until-now")
-    return say(language, "period-before", one=_moment(end, language))
+    return say(language, "period-before", one=moment_named(end, language))
 
 
 def _between(start: dt.datetime, end: dt.datetime, now: dt.datetime, language: str, calendar: Calendar) -> str:
@@ -82,7 +82,7 @@ def _between(start: dt.datetime, end: dt.datetime, now: dt.datetime, language: s
         if _ends_now(end, now) and unit != "day" and start <= now < after and end > start + _TODAY:
             return say(language, "period-so-far", period=_one(start, unit, language, calendar))
     if _ends_now(end, now) and now - start > _TODAY:
-        return say(language, "period-to-now", one=_moment(start, language))
+        return say(language, "period-to-now", one=moment_named(start, language))
     return _several(start, end, language)
 
 
@@ -109,7 +109,7 @@ def _several(start: dt.datetime, end: dt.datetime, language: str) -> str:
         if _begins(start, unit) and _begins(end, unit):
             ends = (named(at, unit, language) for at in (start, end - _STEPS[unit]))
             return say(language, f"period-{unit}s", **dict(zip(("one", "other"), ends, strict=True)))
-    return say(language, "period-span", one=_moment(start, language), other=_moment(end, language))
+    return say(language, "period-span", one=moment_named(start, language), other=moment_named(end, language))
 
 
 def _one(start: dt.datetime, unit: str, language: str, calendar: Calendar) -> str:
@@ -130,7 +130,8 @@ def _begins(at: dt.datetime, unit: str, calendar: Calendar = USUAL) -> bool:
     }[unit]  # fmt: skip
 
 
-def _moment(at: dt.datetime, language: str) -> str:
+def moment_named(at: dt.datetime, language: str) -> str:
+    """An instant by its day and what clocks show."""
     day = named(at, "day", language)
     return day if _begins(at, "day") else f"{day}, {at:%H:%M}"
 

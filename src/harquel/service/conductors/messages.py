@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from harquel.contract.events import InquiryEvent
 from harquel.core.domain.delivery import Delivered
+from harquel.core.domain.fresh import Written
 from harquel.core.domain.person import Person
 from harquel.core.domain.reviewed import Reviewed
 from harquel.core.domain.statements import RuledStatement
@@ -66,6 +67,8 @@ class Job(_Message):
     worder: Model | None = None
     chars_per_token: float
     now: str = ""
+    written: Written | None = None
+    """Up to when the data were written, as it was when the job was made."""
     person: Person = Person()
     inquiry: dict[str, Any] | None = None
     released_by: str = ""

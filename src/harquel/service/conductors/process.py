@@ -206,6 +206,7 @@ class _Work:
             worder=_Model(self, job.worder, "word") if job.worder is not None else None,
             deliver=self._deliver, at_once=self._at_once,
             account_fault=lambda: str(self.want(say.WantAccount(), "database").value),
+            written=lambda: job.written,
         )  # fmt: skip
 
     def _deliver(self, statement: RuledStatement, stopped: Callable[[], bool], within_s: float) -> Delivered:

@@ -20,6 +20,7 @@ from harquel.core.clock import utc_now
 from harquel.core.curation import dumped, read_document, read_pairs, read_yaml
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.examples import Example
+from harquel.core.domain.fresh import Written
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import DEFAULT_POLICY, Policy
 from harquel.core.engines import Engine
@@ -53,6 +54,7 @@ class LiveSource:
     sandbox: Sandbox
     enabled: bool = True
     starters: tuple[str, ...] = ()
+    _written: Written | None = None
     _account: tuple[float, str] | None = None
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
@@ -69,6 +71,15 @@ class LiveSource:
     def now(self, asked: dt.datetime | None) -> dt.datetime:
         """The instant that questions are about: the asker's, the source's own, or the present."""
         return (asked or self.spec.as_of or utc_now()).astimezone(dt.UTC)
+
+    def written(self) -> Written | None:
+        """Up to when its data were written, where it is a file or a replica. A server was asked at the last look."""
+        return self._written if self.engine.stoppable else self.engine.written()
+
+    def look_when_written(self) -> None:
+        """Asks the server, in the background."""
+        if self.engine.stoppable:
+            self._written = self.engine.written()
 
     def describe(self, policy: Policy, notes: Notes) -> None:
         """From now on these count; what is under way keeps the old ones."""
@@ -132,6 +143,7 @@ class Builder:
             spec.name, engine.name, keeper.current, keeper.refreshed, Describer(policy, notes),
             lambda: usable_examples(spec.name), engine.grant, sandbox, model, gauge,
             second=second, reader=reader, worder=worder, account_fault=lambda: live[0].account_fault(),
+            written=lambda: live[0].written(),
         )  # fmt: skip
         live.append(LiveSource(spec, engine, keeper, scans, core, sandbox, enabled))
         return live[0]

@@ -111,6 +111,7 @@ class Upkeep:
             source.keeper.scan("first")
         elif source.keeper.look():
             source.keeper.scan("changes")
+        source.look_when_written()
 
     def _try_starters(self, source: LiveSource) -> None:
         """Tries what was not yet tried on this version of the catalog, while nobody waits for an answer."""

@@ -22,6 +22,8 @@ def grounds(inquiry: Inquiry, answer: Answer) -> Iterator[tuple[str, str]]:
     yield "Source", inquiry.source
     if inquiry.as_of is not None:
         yield "As of", f"{inquiry.as_of:%Y-%m-%d %H:%M} UTC"
+    if answer.fresh is not None:
+        yield "Data", answer.fresh.said
     yield "Asked by", f"{inquiry.asked_by}, {inquiry.asked_at:%Y-%m-%d %H:%M} UTC"
     for line in answer.lines:
         yield line.label, line.text

@@ -152,3 +152,8 @@ delivered = { $rows ->
 delivered-cut-rows = Nicht das ganze Ergebnis: Lieferungen enden hier nach { $written } Zeilen.
 delivered-cut-bytes = Nicht das ganze Ergebnis: wegen seiner Größe endet es nach { $written } Zeilen.
 delivered-without = Ohne Persönliches: { $columns }. In einer Datei, die herausgegeben wird, steht es hier nicht.
+
+# Wie frisch die Daten sind.
+fresh-column = Daten bis { $at }.
+fresh-replica = Aus einer Kopie mit dem Stand { $at }.
+fresh-file = Aus einer Datei, zuletzt geschrieben am { $at }.

@@ -157,3 +157,8 @@ delivered = { $rows ->
 delivered-cut-rows = Not the whole result: deliveries end after { $written } rows here.
 delivered-cut-bytes = Not the whole result: it was cut after { $written } rows, for its size.
 delivered-without = Without what is personal: { $columns }. In a file that is handed over it does not stand here.
+
+# How fresh the data are.
+fresh-column = Data up to { $at }.
+fresh-replica = From a copy that is as of { $at }.
+fresh-file = From a file last written on { $at }.
