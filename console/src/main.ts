@@ -6,7 +6,9 @@ import './style.css'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { router } from './router'
+import { applyLanguage, fluent } from './shared/say'
 import { applyTheme } from './shared/theme'
 
 applyTheme()
-createApp(App).use(router).mount('#app')
+applyLanguage()
+createApp(App).use(router).use(fluent).mount('#app')

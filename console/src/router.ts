@@ -3,18 +3,19 @@ import { createRouter, createWebHistory } from 'vue-router'
 import { ended } from './api/client'
 import { entitle } from './shared/title'
 import { session } from './shared/session'
+import { say } from './shared/say'
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', name: 'ask', component: () => import('./pages/AskPage.vue'), meta: { title: 'Ask' } },
-    { path: '/sign-in', name: 'sign-in', component: () => import('./pages/SignInPage.vue'), meta: { open: true, title: 'Sign in' } },
-    { path: '/inquiries', name: 'earlier', component: () => import('./pages/EarlierPage.vue'), meta: { title: 'Earlier' } },
-    { path: '/inquiries/:id', name: 'leaf', component: () => import('./pages/LeafPage.vue'), props: true, meta: { title: 'Inquiry' } },
-    { path: '/sources', name: 'sources', component: () => import('./pages/SourcesPage.vue'), meta: { title: 'Sources' } },
-    { path: '/sources/:name/catalog/:table?', name: 'catalog', component: () => import('./pages/CatalogPage.vue'), props: true, meta: { title: 'Catalog' } },
-    { path: '/sources/:name/examples', name: 'examples', component: () => import('./pages/ExamplesPage.vue'), props: true, meta: { title: 'Examples' } },
-    { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./pages/NowherePage.vue'), meta: { title: 'Nothing here' } },
+    { path: '/', name: 'ask', component: () => import('./pages/AskPage.vue'), meta: { title: 'ask' } },
+    { path: '/sign-in', name: 'sign-in', component: () => import('./pages/SignInPage.vue'), meta: { open: true, title: 'sign-in' } },
+    { path: '/inquiries', name: 'earlier', component: () => import('./pages/EarlierPage.vue'), meta: { title: 'earlier' } },
+    { path: '/inquiries/:id', name: 'leaf', component: () => import('./pages/LeafPage.vue'), props: true, meta: { title: 'inquiry' } },
+    { path: '/sources', name: 'sources', component: () => import('./pages/SourcesPage.vue'), meta: { title: 'sources' } },
+    { path: '/sources/:name/catalog/:table?', name: 'catalog', component: () => import('./pages/CatalogPage.vue'), props: true, meta: { title: 'catalog' } },
+    { path: '/sources/:name/examples', name: 'examples', component: () => import('./pages/ExamplesPage.vue'), props: true, meta: { title: 'examples' } },
+    { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./pages/NowherePage.vue'), meta: { title: 'nothing-here' } },
   ],
   scrollBehavior: (_to, _from, saved) => saved ?? { top: 0 },
 })
@@ -27,7 +28,7 @@ router.beforeEach(async (to) => {
 
 router.afterEach((to) => {
   const about = [to.params.table, to.params.name].filter(Boolean).join(' · ')
-  entitle([to.meta.title as string, about].filter(Boolean).join(' · '))
+  entitle([say(to.meta.title as string), about].filter(Boolean).join(' · '))
 })
 
 // A session that has ended is begun anew, and goes on where it was.

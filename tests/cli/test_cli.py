@@ -34,7 +34,7 @@ def run(stage: Stage) -> Run:
 
 def test_an_answer_has_three_layers_in_a_hundred_columns(run: Run) -> None:
     short = run("ask", "-s", "ferries", QUESTION)
-    assert len(short.stdout.strip().splitlines()) == 6
+    assert len(short.stdout.strip().splitlines()) == 7
     said = " ".join(short.stdout.split())
     assert "Understood as: rows of sailing · sailing.status is cancelled · in August 2026 · counted" in said
     done = run("ask", "-s", "ferries", QUESTION, "--all")

@@ -54,7 +54,7 @@ def test_it_is_not_asked_for_and_its_faults_are_those_of_the_inquiry(
     finally:
         conductors.close()
         source.sandbox.close()
-    assert found[0] == found[3] == ("answered", "", 3)
+    assert found[0] == found[3] == ("answered", "", 4)
     assert [f[0] for f in found[1:3]] == ["failed", "refused"]
     assert [f[2] for f in found[1:3]] == [0, 0]
 

@@ -3,6 +3,7 @@ import type {
   Catalog, CatalogTable, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Page, Scan, Source,
 } from './types'
 import { visibly } from '../shared/visible'
+import { language, say } from '../shared/say'
 
 export class Problem extends Error {
   constructor(
@@ -27,20 +28,21 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     response = await fetch(`/api/v1/${path}`, {
       method,
       headers: {
+        'accept-language': language.value,
         ...(body === undefined ? {} : { 'content-type': 'application/json' }),
         ...(method === 'GET' ? {} : { 'X-CSRFToken': csrfToken() }),
       },
       body: body === undefined ? undefined : JSON.stringify(body),
     })
   } catch {
-    throw new Problem(0, 'The service does not answer.', 'Check that it runs and that you are connected, then try again.')
+    throw new Problem(0, say('no-answer-of-service'), say('no-answer-of-service-hint'))
   }
   if (response.status === 204 || response.status === 202) return undefined as T
   // Documents are edited and sent back: they stay as they are. Inquiries are only shown.
   if (response.ok) return JSON.parse(await response.text(), path.startsWith('inquiries') ? visibly : undefined) as T
   const said = (await response.json().catch(() => ({}))) as { title?: string; hint?: string }
   if (response.status === 401 && path !== 'session' && path !== 'me') ended.dispatchEvent(new Event('session'))
-  throw new Problem(response.status, said.title ?? `The service answered ${response.status}.`, said.hint ?? 'Try again.')
+  throw new Problem(response.status, said.title ?? say('service-answered', { status: String(response.status) }), said.hint ?? say('try-again-hint'))
 }
 
 function source(name: string): string {

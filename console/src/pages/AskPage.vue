@@ -7,7 +7,9 @@ import type { InquiryLine } from '../api/types'
 import { useAsk } from '../components/AskBar/useAsk'
 import { Notice } from '../components/Notice'
 import { TrustMark } from '../components/TrustMark'
+import { instant } from '../shared/format'
 import { session } from '../shared/session'
+import { say } from '../shared/say'
 
 const source = computed(() => session.sources.find((s) => s.name === session.chosen) ?? null)
 const lines = ref<InquiryLine[] | null>(null)
@@ -31,11 +33,11 @@ api.inquiries(null).then(
 <template>
   <div class="grid gap-12 pt-10 lg:grid-cols-[3fr_2fr]">
     <section>
-      <h1 class="text-2xl font-bold tracking-tight">What do you want to know?</h1>
-      <Notice v-if="!source" class="mt-4" title="No source is connected." hint="A steward connects one on the page Sources." />
+      <h1 class="text-2xl font-bold tracking-tight">{{ say('what-to-know') }}</h1>
+      <Notice v-if="!source" class="mt-4" :title="say('no-source')" :hint="say('no-source-hint')" />
       <template v-else>
         <p class="mt-1 text-faint">
-          {{ source.title || source.name }} · {{ source.tables }} tables<template v-if="source.as_of"> · “now” is {{ source.as_of.slice(0, 16).replace('T', ' ') }} UTC</template>
+          {{ source.title || source.name }} · {{ say('n-tables', { n: source.tables }) }}<template v-if="source.as_of"> · {{ say('now-is', { at: instant(source.as_of) }) }}</template>
         </p>
         <Notice v-if="source.problem" class="mt-4" :title="source.problem" :hint="source.hint ?? ''" />
         <Notice v-if="problem" class="mt-4" :title="problem.message" :hint="problem.hint" />
@@ -47,16 +49,16 @@ api.inquiries(null).then(
             </button>
           </li>
         </ul>
-        <p v-else-if="source.scanning" class="beats mt-6 text-faint">The database is being read for the first time …</p>
-        <p v-else-if="looks < 40 && !source.problem" class="mt-6">Write a question into the field above, as you would ask a colleague. <span class="beats text-faint">Questions to begin with are being tried …</span></p>
-        <p v-else class="mt-6">Write a question into the field above, as you would ask a colleague.</p>
+        <p v-else-if="source.scanning" class="beats mt-6 text-faint">{{ say('first-read') }}</p>
+        <p v-else-if="looks < 40 && !source.problem" class="mt-6">{{ say('write-a-question') }} <span class="beats text-faint">{{ say('starters-tried') }}</span></p>
+        <p v-else class="mt-6">{{ say('write-a-question') }}</p>
       </template>
     </section>
     <section aria-labelledby="last">
-      <h2 id="last" class="font-semibold">Asked last</h2>
+      <h2 id="last" class="font-semibold">{{ say('asked-last') }}</h2>
       <Notice v-if="loading" class="mt-3" :title="loading.message" :hint="loading.hint" />
-      <p v-else-if="lines === null" class="beats mt-3 text-faint">Loading …</p>
-      <p v-else-if="!lines.length" class="mt-3 text-faint">Nothing yet. The first answer is a click away.</p>
+      <p v-else-if="lines === null" class="beats mt-3 text-faint">{{ say('loading') }}</p>
+      <p v-else-if="!lines.length" class="mt-3 text-faint">{{ say('nothing-yet') }}</p>
       <ul v-else class="mt-3 space-y-3">
         <li v-for="line in lines" :key="line.id">
           <RouterLink :to="{ name: 'leaf', params: { id: line.id } }" class="block rounded-lg border border-line bg-sheet px-4 py-3 hover:border-sea">

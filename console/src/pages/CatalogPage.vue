@@ -9,6 +9,7 @@ import { Notice } from '../components/Notice'
 import { TableNotes } from '../components/TableNotes'
 import { instant } from '../shared/format'
 import { useDoing } from '../shared/useDoing'
+import { say } from '../shared/say'
 
 const props = defineProps<{
   /** The source's name, from the path. */
@@ -53,21 +54,21 @@ void load()
 
 <template>
   <section class="pt-10">
-    <p class="text-sm text-faint"><RouterLink :to="{ name: 'sources' }" class="underline">Sources</RouterLink> / {{ name }}</p>
+    <p class="text-sm text-faint"><RouterLink :to="{ name: 'sources' }" class="underline">{{ say('sources') }}</RouterLink> / {{ name }}</p>
     <div class="mt-1 flex flex-wrap items-baseline justify-between gap-x-6">
-      <h1 class="text-2xl font-bold tracking-tight">Catalog</h1>
+      <h1 class="text-2xl font-bold tracking-tight">{{ say('catalog') }}</h1>
       <p v-if="catalog" class="text-sm text-faint">
-        version {{ catalog.version }}, scanned {{ instant(catalog.scanned_at) }} UTC<template v-if="coverage"> · {{ coverage.described }} of {{ coverage.columns }} columns described</template>
+        {{ say('version-scanned', { version: catalog.version, at: instant(catalog.scanned_at) }) }}<template v-if="coverage"> · {{ say('columns-described', { n: coverage.described, all: coverage.columns }) }}</template>
       </p>
     </div>
     <Notice v-if="problem" class="mt-6" :title="problem.message" :hint="problem.hint">
-      <button type="button" class="mt-2 text-sea underline" @click="load">Try again</button>
+      <button type="button" class="mt-2 text-sea underline" @click="load">{{ say('try-again') }}</button>
     </Notice>
-    <p v-else-if="!catalog" class="beats mt-6 text-faint">Loading …</p>
+    <p v-else-if="!catalog" class="beats mt-6 text-faint">{{ say('loading') }}</p>
     <div v-else class="mt-6 grid gap-8 md:grid-cols-[15rem_minmax(0,1fr)]">
-      <nav aria-label="Tables">
-        <label class="text-sm">Search tables, columns, notes<input v-model="search" type="search" class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2" /></label>
-        <p class="mt-2 text-sm text-faint">{{ found.length }} of {{ catalog.tables.length }}</p>
+      <nav :aria-label="say('tables')">
+        <label class="text-sm">{{ say('search-catalog') }}<input v-model="search" type="search" class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2" /></label>
+        <p class="mt-2 text-sm text-faint">{{ say('n-of', { n: found.length, all: catalog.tables.length }) }}</p>
         <ul class="mt-1 max-h-40 overflow-y-auto md:max-h-[70vh]">
           <li v-for="t in found" :key="t.name">
             <button type="button" class="block w-full truncate rounded px-2 py-1 text-left text-sm hover:bg-wash" :class="[t.name === shown?.name ? 'bg-wash font-semibold' : '', t.exposed ? '' : 'text-faint line-through']" :title="t.name" @click="open(t.name)">{{ t.name }}</button>
@@ -79,7 +80,7 @@ void load()
         <Neighbours class="mt-3" :table="shown" :tables="catalog.tables" @open="open" />
         <TableNotes class="mt-3" :source="name" :table="shown" @changed="changed" />
       </div>
-      <p v-else class="text-faint">{{ catalog.tables.length ? 'Nothing fits the search.' : 'This database has no tables yet.' }}</p>
+      <p v-else class="text-faint">{{ catalog.tables.length ? say('nothing-fits') : say('no-tables') }}</p>
     </div>
   </section>
 </template>

@@ -6,8 +6,9 @@ import { api } from '../api/client'
 import type { InquiryLine } from '../api/types'
 import { Notice } from '../components/Notice'
 import { TrustMark } from '../components/TrustMark'
-import { instant } from '../shared/format'
+import { moment } from '../shared/format'
 import { useDoing } from '../shared/useDoing'
+import { say } from '../shared/say'
 
 const lines = ref<InquiryLine[]>([])
 const next = ref<string | null>(null)
@@ -26,7 +27,7 @@ void more()
 
 <template>
   <section class="pt-10">
-    <h1 class="text-2xl font-bold tracking-tight">Earlier inquiries</h1>
+    <h1 class="text-2xl font-bold tracking-tight">{{ say('earlier-inquiries') }}</h1>
     <div v-if="lines.length" class="mt-6 overflow-hidden rounded-lg border border-line bg-sheet">
       <RouterLink
         v-for="line in lines"
@@ -37,14 +38,14 @@ void more()
         <TrustMark :line="line" />
         <span class="line-clamp-2 break-words">{{ line.question }}</span>
         <span class="truncate text-sm text-faint">{{ line.source }}</span>
-        <span class="text-sm text-faint tabular-nums">{{ instant(line.asked_at) }}</span>
+        <span class="text-sm text-faint tabular-nums">{{ moment(line.asked_at) }}</span>
       </RouterLink>
     </div>
-    <p v-else-if="!loading && !problem" class="mt-6 text-faint">Nothing was asked yet. Write a question into the field above.</p>
+    <p v-else-if="!loading && !problem" class="mt-6 text-faint">{{ say('nothing-asked') }}</p>
     <Notice v-if="problem" class="mt-6" :title="problem.message" :hint="problem.hint">
-      <button type="button" class="mt-2 text-sea underline" @click="more">Try again</button>
+      <button type="button" class="mt-2 text-sea underline" @click="more">{{ say('try-again') }}</button>
     </Notice>
-    <p v-if="loading" class="beats mt-6 text-faint">Loading …</p>
-    <button v-else-if="next" type="button" class="mt-6 rounded-lg border border-line bg-sheet px-4 py-2" @click="more">Show older ones</button>
+    <p v-if="loading" class="beats mt-6 text-faint">{{ say('loading') }}</p>
+    <button v-else-if="next" type="button" class="mt-6 rounded-lg border border-line bg-sheet px-4 py-2" @click="more">{{ say('show-older') }}</button>
   </section>
 </template>

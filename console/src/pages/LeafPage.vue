@@ -26,6 +26,7 @@ import { session } from '../shared/session'
 import { entitle } from '../shared/title'
 import { useDoing } from '../shared/useDoing'
 import { useInquiry } from '../shared/useInquiry'
+import { say } from '../shared/say'
 
 const props = defineProps<{
   /** The inquiry's id, from the path. */
@@ -39,9 +40,9 @@ const { problem: stopProblem, doing: stopCall } = useDoing()
 /** How it follows the one before it. */
 const linked = computed(() => {
   const choice = inquiry.value?.choice ?? ''
-  if (choice === 'whole') return ['all rows of', 'an earlier answer']
-  if (choice === 'again') return ['run again:', 'the answer before']
-  return choice.startsWith('instead-') ? ['meant otherwise than', 'the one before'] : ['a reply to', 'what was asked back']
+  if (choice === 'whole') return 'follows-whole'
+  if (choice === 'again') return 'follows-again'
+  return choice.startsWith('instead-') ? 'follows-instead' : 'follows-reply'
 })
 // A model's words, or our own where somebody prefers them.
 const worded = computed(() => {
@@ -71,19 +72,15 @@ const doubts = computed(() => {
   return marksOf(answering.value?.findings.filter((f) => f.severity !== 'info' && told.has(f.rule)) ?? [])
 })
 
-const STAGES: Partial<Record<TrailEvent['kind'], string>> = {
-  accepted: 'Taken in …', delivered: 'Closing the file …', briefed: 'Choosing what the model needs to know …', prompted: 'The model is writing a draft …',
-  replied: 'Reading the draft …', ruled: 'Checked by the guard …', found: 'Weighing what is doubtful …',
-  planned: 'Asking the database for its plan …', ran: 'Reading the result …', stumbled: 'Repairing the draft …',
-}
+const STAGES = new Set<TrailEvent['kind']>(['accepted', 'delivered', 'briefed', 'prompted', 'replied', 'ruled', 'found', 'planned', 'ran', 'stumbled'])
 const stage = computed(() => {
   const last = events.value.at(-1)
   // The question is read while the draft is written; what comes of the reading is seen once there is a draft.
   const drafted = events.value.some((e) => e.kind === 'replied' && !dutyOf(e))
-  if (last && dutyOf(last)) return drafted ? 'Working it out a second way …' : STAGES.prompted!
-  if (inquiry.value?.choice === 'whole' && last?.kind === 'ruled') return 'Writing all rows to a file …'
-  if (last?.kind === 'found' && !last.facts.findings.length) return 'Nothing doubtful about the draft …'
-  return (last && STAGES[last.kind]) ?? 'Waiting for its turn …'
+  if (last && dutyOf(last)) return say(drafted ? 'stage-second-way' : 'stage-prompted')
+  if (inquiry.value?.choice === 'whole' && last?.kind === 'ruled') return say('stage-writing')
+  if (last?.kind === 'found' && !last.facts.findings.length) return say('stage-nothing-doubtful')
+  return say(last && STAGES.has(last.kind) ? `stage-${last.kind}` : 'stage-waiting')
 })
 
 // The statement of one's own answer, run once more: a new inquiry that says what is different.
@@ -108,11 +105,11 @@ async function stop(): Promise<void> {
 
 <template>
   <Notice v-if="problem" class="mt-10" :title="problem.message" :hint="problem.hint">
-    <button type="button" class="mt-2 text-sea underline" @click="load">Try again</button>
+    <button type="button" class="mt-2 text-sea underline" @click="load">{{ say('try-again') }}</button>
   </Notice>
-  <p v-else-if="!inquiry" class="beats pt-12 text-faint">Loading …</p>
+  <p v-else-if="!inquiry" class="beats pt-12 text-faint">{{ say('loading') }}</p>
   <article v-else class="pt-8">
-    <section aria-label="Answer" class="min-h-36" aria-live="polite">
+    <section :aria-label="say('answer')" class="min-h-36" aria-live="polite">
       <LongText class="max-w-[62ch] text-faint" :text="inquiry.standalone_question ?? inquiry.question" :lit="lit" />
       <div class="mt-2 flex flex-wrap items-start justify-between gap-x-10 gap-y-3">
         <h1 v-if="inquiry.answer" class="max-w-[46ch] text-2xl leading-snug break-words sm:text-[1.75rem]">
@@ -121,7 +118,7 @@ async function stop(): Promise<void> {
         <div v-else-if="inquiry.problem" class="max-w-[56ch]">
           <h1 class="text-2xl leading-snug break-words">{{ inquiry.problem.title }}</h1>
           <p class="mt-2 break-words">{{ inquiry.problem.hint }}</p>
-          <p v-if="inquiry.problem.policy_line" class="mt-1 text-sm text-faint">Decided by the policy line <code class="font-mono">{{ inquiry.problem.policy_line }}</code>.</p>
+          <p v-if="inquiry.problem.policy_line" class="mt-1 text-sm text-faint"><i18n path="decided-by-line" tag="span"><template #line><code class="font-mono">{{ inquiry.problem.policy_line }}</code></template></i18n></p>
         </div>
         <ClarifyNote v-else-if="inquiry.clarify" :inquiry="inquiry" />
         <HeldNote v-else-if="inquiry.state === 'held'" :inquiry="inquiry" @decided="resume" />
@@ -129,13 +126,13 @@ async function stop(): Promise<void> {
         <div class="flex items-center gap-4">
           <TrustMark :line="inquiry" large />
           <button v-if="inquiry.state !== 'ended' && (session.me?.person === inquiry.asked_by || (inquiry.state !== 'held' && session.me?.scopes.includes('admin')))" type="button" :disabled="stopping" class="rounded-lg border border-line bg-sheet px-4 py-2" @click="stop">
-            {{ stopping ? 'Stopping …' : 'Stop' }}
+            {{ stopping ? say('stopping') : say('stop') }}
           </button>
         </div>
       </div>
       <p v-if="worded" class="mt-2 text-sm text-faint">
-        {{ plainly ? 'In our own words.' : `Worded by ${worded.model}; every figure was found in the rows.` }}
-        <button type="button" class="text-sea underline" @click="plainly = !plainly">{{ plainly ? `As ${worded.model} says it` : 'In our own words' }}</button>
+        {{ plainly ? say('in-our-words-now') : say('worded-by', { model: worded.model }) }}
+        <button type="button" class="text-sea underline" @click="plainly = !plainly">{{ plainly ? say('as-model-says', { model: worded.model }) : say('in-our-words') }}</button>
       </p>
       <WholeResult v-if="whole" :inquiry="inquiry" />
       <p v-if="inquiry.answer?.remark" class="mt-2 max-w-[62ch] text-lg">{{ inquiry.answer.remark }}</p>
@@ -152,16 +149,16 @@ async function stop(): Promise<void> {
       />
       <p v-if="inquiry.answer?.fresh" class="mt-4 text-sm text-faint">{{ inquiry.answer.fresh.said }}</p>
       <p class="text-sm text-faint" :class="inquiry.answer?.fresh ? 'mt-1' : 'mt-4'">
-        <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">came out the same in two ways · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · as of <span class="whitespace-nowrap">{{ instant(inquiry.as_of) }} UTC</span></template> · asked by {{ inquiry.asked_by }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ inquiry.hold.approved ? 'released' : 'turned down' }} by {{ inquiry.hold.by }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ linked[0] }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ linked[1] }}</RouterLink></template>
-        <template v-if="mayRepeat"> · <button type="button" class="text-sea underline" :disabled="!!repeating" @click="again('again')">{{ repeating ? 'Running …' : 'Run it again' }}</button></template>
+        <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">{{ say('same-two-ways') }} · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · <i18n path="as-of" tag="span"><template #at><span class="whitespace-nowrap">{{ instant(inquiry.as_of) }}</span></template></i18n></template> · {{ say('asked-by', { person: inquiry.asked_by }) }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ say(inquiry.hold.approved ? 'released-by' : 'turned-down-by', { person: inquiry.hold.by }) }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ say(linked) }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ say(`${linked}-link`) }}</RouterLink></template>
+        <template v-if="mayRepeat"> · <button type="button" class="text-sea underline" :disabled="!!repeating" @click="again('again')">{{ repeating ? say('running') : say('run-again') }}</button></template>
       </p>
       <Notice v-if="repeatProblem" class="mt-3" :title="repeatProblem.message" :hint="repeatProblem.hint" />
       <Notice v-if="stopProblem" class="mt-3" :title="stopProblem.message" :hint="stopProblem.hint" />
-      <Notice v-if="reconnecting && inquiry.state !== 'ended'" class="mt-3" title="The connection was lost." hint="It is being tried again; the inquiry goes on meanwhile." />
+      <Notice v-if="reconnecting && inquiry.state !== 'ended'" class="mt-3" :title="say('connection-lost')" :hint="say('connection-lost-hint')" />
     </section>
 
     <section v-if="inquiry.answer && apart" aria-labelledby="result" class="mt-8">
-      <h2 id="result" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">Result</h2>
+      <h2 id="result" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">{{ say('result') }}</h2>
       <div class="grid items-start gap-x-6 gap-y-8" :class="wide ? '' : 'lg:grid-cols-2'">
         <ChartView
           v-if="inquiry.answer.chart && inquiry.answer.table.rows.length" :inquiry="inquiry.id" :chart="inquiry.answer.chart" :said="inquiry.answer.chart_note"
@@ -174,7 +171,7 @@ async function stop(): Promise<void> {
     </section>
 
     <section v-if="inquiry.answer" aria-labelledby="grounds" class="mt-10">
-      <h2 id="grounds" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">Grounds</h2>
+      <h2 id="grounds" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">{{ say('grounds') }}</h2>
       <p v-if="inquiry.answer.chart_note && !inquiry.answer.chart" class="mb-3 text-sm text-faint">{{ inquiry.answer.chart_note }}</p>
       <div class="grid items-start gap-x-6 gap-y-4 lg:grid-cols-2">
         <ReadBack v-if="apart" :answer="inquiry.answer" class="min-w-0" />
@@ -185,16 +182,16 @@ async function stop(): Promise<void> {
           <ReadBack v-if="!apart" :answer="inquiry.answer" class="mb-4" />
           <template v-if="doubts.length">
             <SqlBlock :sql="answering!.draft!.sql" :marks="doubts" />
-            <p class="mt-1 text-sm text-faint">Underlined: what the caveats are about.</p>
+            <p class="mt-1 text-sm text-faint">{{ say('underlined') }}</p>
           </template>
           <template v-else>
             <SqlBlock :sql="asRan || !inquiry.answer.sql_shown ? inquiry.answer.sql : inquiry.answer.sql_shown" />
             <button v-if="inquiry.answer.sql_shown" type="button" class="mt-1 text-sm text-sea underline" @click="asRan = !asRan">
-              {{ asRan ? 'Without our row limit' : 'As it ran, with our row limit' }}
+              {{ asRan ? say('without-limit') : say('with-limit') }}
             </button>
           </template>
           <p v-if="inquiry.answer.explanation" class="mt-3 text-sm text-faint">
-            The model on its draft: {{ inquiry.answer.explanation }}
+            {{ say('model-on-draft', { text: inquiry.answer.explanation }) }}
           </p>
           <KeepExample v-if="session.me?.scopes.includes('steward')" class="mt-3" :source="inquiry.source" :inquiry="inquiry.id" />
         </div>
@@ -203,7 +200,7 @@ async function stop(): Promise<void> {
     </section>
 
     <section aria-labelledby="trail" class="mt-10">
-      <h2 id="trail" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">Trail</h2>
+      <h2 id="trail" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">{{ say('trail') }}</h2>
       <Course :events="events" :inquiry="inquiry" :writing="writing" />
     </section>
   </article>

@@ -6,6 +6,7 @@ import {  } from '../api/client'
 import { Notice } from '../components/Notice'
 import { session } from '../shared/session'
 import { useDoing } from '../shared/useDoing'
+import { chooseLanguage, language, LANGUAGES, say } from '../shared/say'
 
 const token = ref('')
 const { busy, problem, doing } = useDoing()
@@ -25,16 +26,19 @@ async function enter(): Promise<void> {
   <div class="mx-auto max-w-md pt-[16vh]">
     <img src="/assets/mark.svg" alt="" class="mb-6 size-14" />
     <h1 class="text-3xl font-bold tracking-tight">Harquel</h1>
-    <p class="mt-2 text-faint">Questions to a database, with answers that can be checked.</p>
-    <p v-if="route.query.ended" class="mt-6" role="status">Your session has ended. Sign in again, and it goes on where you were.</p>
+    <p class="mt-2 text-faint">{{ say('claim') }}</p>
+    <p v-if="route.query.ended" class="mt-6" role="status">{{ say('session-ended') }}</p>
     <form class="mt-8" @submit.prevent="enter">
-      <label for="token" class="block text-sm font-semibold">Your token</label>
+      <label for="token" class="block text-sm font-semibold">{{ say('your-token') }}</label>
       <input id="token" v-model="token" type="password" autocomplete="current-password" required autofocus class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2 font-mono" />
-      <p class="mt-1 text-sm text-faint">The demo prints one when it starts; otherwise an administrator makes it with “harquel token create”.</p>
+      <p class="mt-1 text-sm text-faint">{{ say('token-hint') }}</p>
       <button type="submit" :disabled="!!busy || !token.trim()" class="mt-5 rounded-lg bg-sea px-6 py-2 font-semibold text-onsea disabled:opacity-60">
-        {{ busy ? 'Signing in …' : 'Sign in' }}
+        {{ busy ? say('signing-in') : say('sign-in') }}
       </button>
     </form>
     <Notice v-if="problem" class="mt-5" :title="problem.message" :hint="problem.hint" />
+    <p class="mt-8 flex gap-4 text-sm">
+      <button v-for="spoken in LANGUAGES" :key="spoken.value" type="button" :lang="spoken.value" :aria-pressed="language === spoken.value" class="underline-offset-4" :class="language === spoken.value ? 'font-semibold' : 'text-sea underline'" @click="chooseLanguage(spoken.value)">{{ spoken.label }}</button>
+    </p>
   </div>
 </template>

@@ -6,6 +6,7 @@ import { Notice } from '../components/Notice'
 import { SourceCard } from '../components/SourceCard'
 import { session } from '../shared/session'
 import { useDoing } from '../shared/useDoing'
+import { say } from '../shared/say'
 
 const connecting = ref(false)
 const { busy: loading, problem, doing } = useDoing('load')
@@ -25,14 +26,14 @@ void load()
 <template>
   <section class="pt-10">
     <div class="flex flex-wrap items-center justify-between gap-4">
-      <h1 class="text-2xl font-bold tracking-tight">Sources</h1>
-      <button type="button" class="rounded-lg bg-sea px-4 py-2 font-semibold text-onsea" @click="connecting = true">Connect a source</button>
+      <h1 class="text-2xl font-bold tracking-tight">{{ say('sources') }}</h1>
+      <button type="button" class="rounded-lg bg-sea px-4 py-2 font-semibold text-onsea" @click="connecting = true">{{ say('connect-a-source') }}</button>
     </div>
     <Notice v-if="problem" class="mt-6" :title="problem.message" :hint="problem.hint">
-      <button type="button" class="mt-2 text-sea underline" @click="load">Try again</button>
+      <button type="button" class="mt-2 text-sea underline" @click="load">{{ say('try-again') }}</button>
     </Notice>
-    <p v-else-if="loading && !session.sources.length" class="beats mt-6 text-faint">Loading …</p>
-    <p v-else-if="!session.sources.length" class="mt-6 text-faint">Nothing is connected yet. Connect a database with an account that may only read.</p>
+    <p v-else-if="loading && !session.sources.length" class="beats mt-6 text-faint">{{ say('loading') }}</p>
+    <p v-else-if="!session.sources.length" class="mt-6 text-faint">{{ say('nothing-connected') }}</p>
     <div class="mt-6 space-y-4">
       <SourceCard v-for="source in session.sources" :key="source.name" :source="source" @changed="load" />
     </div>

@@ -1,6 +1,7 @@
 // What can happen to an inquiry: where it stands on the course, and what it says. A kind that is missing here does not compile.
 import type { TrailEvent } from '../api/types'
-import { count, milliseconds } from './format'
+import { milliseconds } from './format'
+import { say, sayOf } from './say'
 
 export const STATIONS = ['asked', 'briefing', 'model', 'reply', 'guard', 'review', 'dry run', 'plan', 'run', 'end'] as const
 export type Station = (typeof STATIONS)[number]
@@ -13,11 +14,9 @@ export const STATION_OF: Record<TrailEvent['kind'], Station | null> = {
   'file-deleted': null,
 }
 
-const OUTCOMES: Record<string, string> = { clarify: 'asked back' }
-
 /** An outcome as people say it. */
 export function outcomeSaid(outcome: string): string {
-  return OUTCOMES[outcome] ?? outcome
+  return sayOf('ending', outcome === 'clarify' ? 'asked back' : outcome === 'unanswerable' ? 'not in the data' : outcome)
 }
 
 export function stationOf(event: TrailEvent): Station | null {
@@ -42,60 +41,64 @@ export function doubtful(findings: { severity: string }[]): boolean {
   return findings.some((f) => f.severity !== 'info')
 }
 
+function came(f: { row_count: number; elapsed_ms: number; cut_by: 'rows' | 'bytes' | null }) {
+  return { rows: say('n-rows', { n: f.row_count }), time: milliseconds(f.elapsed_ms), cut: f.cut_by ? say(`cut-by-${f.cut_by}`) : '' }
+}
+
 /** What happened, in a sentence. */
 export function sentence(event: TrailEvent): string {
   switch (event.kind) {
     case 'accepted':
     case 'starter-tried':
-      return 'The question was taken in.'
+      return say('event-accepted')
     case 'briefed': {
       const f = event.facts
-      return `The model is told of ${count(f.tables.length, 'table')} and ${count(f.examples, 'example')}, about ${f.tokens.toLocaleString('en')} tokens.`
+      return say('event-briefed', { tables: say('n-tables', { n: f.tables.length }), examples: say('n-examples', { n: f.examples }), n: f.tokens })
     }
     case 'asked-back':
-      return `The question can be read in ${count(event.facts.readings.length, 'way')}: ${event.facts.readings.join('; ')}.`
+      return say('event-asked-back', { ways: say('n-ways', { n: event.facts.readings.length }), readings: event.facts.readings.join('; ') })
     case 'compared':
-      if (event.facts.agrees === null) return `The two could not be compared. ${event.texts.said ?? ''}`
-      return event.facts.agrees ? 'The second way comes to the same.' : `The second way comes to another result: ${event.texts.said ?? ''}.`
+      if (event.facts.agrees === null) return say('event-not-compared', { said: event.texts.said ?? '' })
+      return event.facts.agrees ? say('event-same') : say('event-another', { said: event.texts.said ?? '' })
     case 'prompted':
-      if (event.facts.duty === 'control') return `${event.facts.model} is asked how it reads the question, without seeing the draft.`
-      if (event.facts.duty === 'word') return `${event.facts.model} is asked to put the result into words.`
-      if (event.facts.duty) return `${event.facts.model} is asked for a second draft, without seeing the first.`
-      return event.facts.number === 1 ? `${event.facts.model} is asked for a draft.` : `${event.facts.model} is told what was wrong and asked again.`
+      if (event.facts.duty === 'control') return say('event-prompted-control', { model: event.facts.model })
+      if (event.facts.duty === 'word') return say('event-prompted-word', { model: event.facts.model })
+      if (event.facts.duty) return say('event-prompted-second', { model: event.facts.model })
+      return say(event.facts.number === 1 ? 'event-prompted-first' : 'event-prompted-again', { model: event.facts.model })
     case 'replied':
-      return `The reply has ${count(event.facts.completion_tokens, 'token')}.`
+      return say('event-replied', { tokens: say('n-tokens', { n: event.facts.completion_tokens }) })
     case 'ruled':
       return event.facts.reason
     case 'found':
-      return doubtful(event.facts.findings) ? 'Something about the draft is doubtful.' : 'The draft says what was asked, as far as can be seen.'
+      return say(doubtful(event.facts.findings) ? 'event-doubtful' : 'event-not-doubtful')
     case 'planned':
-      return `The database would take ${count(event.facts.steps.length, 'step')}.`
+      return say('event-planned', { steps: say('n-steps', { n: event.facts.steps.length }) })
     case 'ran': {
       const f = event.facts
-      return `${count(f.row_count, 'row')} in ${milliseconds(f.elapsed_ms)}${f.cut_by ? `, cut by the limit on ${f.cut_by}` : ''}.`
+      return say('event-ran', came(f))
     }
     case 'delivered': {
       const f = event.facts
-      return `${count(f.row_count, 'row')} written to a file in ${milliseconds(f.elapsed_ms)}${f.cut_by ? `, cut by the limit on ${f.cut_by}` : ''}.`
+      return say('event-delivered', came(f))
     }
     case 'taken-away':
-      return `The file was taken away as ${event.facts.form}.`
+      return say('event-taken-away', { form: event.facts.form })
     case 'file-deleted':
-      return event.facts.why === 'expired' ? 'The file was deleted: its time was over.' : 'The file was deleted: it was never finished.'
+      return say(event.facts.why === 'expired' ? 'event-file-expired' : 'event-file-unfinished')
     case 'held':
-      return `Held by the policy line ${event.facts.policy_line}: somebody releases it.`
+      return say('event-held', { line: event.facts.policy_line })
     case 'released':
-      return `Released.${event.texts.note ? ` ${event.texts.note}` : ''}`
+      return `${say('event-released')}${event.texts.note ? ` ${event.texts.note}` : ''}`
     case 'turned-down':
-      return `Turned down.${event.texts.note ? ` ${event.texts.note}` : ''}`
+      return `${say('event-turned-down')}${event.texts.note ? ` ${event.texts.note}` : ''}`
     case 'cancel-asked':
-      return 'Somebody wants it to stop.'
+      return say('event-cancel-asked')
     case 'stumbled':
-      return `The run did not come to an end: ${event.texts.error ?? ''}.`
+      return say('event-stumbled', { error: event.texts.error ?? '' })
     case 'ended': {
       const f = event.facts
-      const outcome = f.outcome ?? ''
-      return `${outcomeSaid(outcome)}${f.trust ? `, ${f.trust}` : ''}${f.attempts ? ` after ${count(f.attempts, 'attempt')}` : ''}.`
+      const said = `${outcomeSaid(f.outcome ?? '')}${f.trust ? `, ${sayOf('ending', f.trust)}` : ''}`
+      return `${f.attempts ? say('event-after-attempts', { said, attempts: say('n-attempts', { n: f.attempts }) }) : said}.`
     }
     default:
       // A kind of a newer service; one of ours that is missing above does not compile.

@@ -1,6 +1,7 @@
 // How values of a result are written. The rules stand in docs/design.md, "How values are written"; the service follows
 // the same ones (contract/figures.py), and one table of cases (tests/data/figures.yaml) holds both.
 import type { Cell, ResultColumn } from '../api/types'
+import { say } from './say'
 
 export function isFigure(column: ResultColumn): boolean {
   return ['integer', 'number', 'decimal'].includes(column.type)
@@ -9,7 +10,7 @@ export function isFigure(column: ResultColumn): boolean {
 /** A value of a column, without its unit; nothing is a dash. */
 export function written(value: Cell | boolean, column: ResultColumn): string {
   if (value === null) return '–'
-  if (typeof value === 'boolean') return value ? 'yes' : 'no'
+  if (typeof value === 'boolean') return value ? say('yes') : say('no')
   if (column.role || !isFigure(column)) return String(value)
   const text = plainly(String(value))
   if (text === null) return String(value)

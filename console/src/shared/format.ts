@@ -2,16 +2,19 @@
 import type { Finding, InquiryLine, ResultTable } from '../api/types'
 import { isFigure, written } from './figures'
 
+/** An instant as clocks show it to whoever looks: the form is that of ISO, whatever the language. */
+export function moment(iso: string): string {
+  return new Date(iso).toLocaleString('sv-SE', { dateStyle: 'short', timeStyle: 'short' })
+}
+
+/** The same with the zone that it is in. */
 export function instant(iso: string): string {
-  return iso.slice(0, 16).replace('T', ' ')
+  const zone = new Intl.DateTimeFormat('en-GB', { timeZoneName: 'short' }).formatToParts(new Date(iso)).find((p) => p.type === 'timeZoneName')
+  return `${moment(iso)} ${zone?.value ?? ''}`.trim()
 }
 
 export function milliseconds(ms: number): string {
   return ms >= 1000 ? `${(ms / 1000).toFixed(ms >= 10_000 ? 1 : 2)} s` : `${Math.round(ms)} ms`
-}
-
-export function count(number: number, thing: string): string {
-  return `${number.toLocaleString('en')} ${thing}${number === 1 ? '' : 's'}`
 }
 
 /** Rows whose figures are set off in a sentence. */

@@ -6,6 +6,7 @@ import { session } from '../../shared/session'
 import { Notice } from '../Notice'
 import SourceChoice from './SourceChoice.vue'
 import { LONGEST, useAsk } from './useAsk'
+import { say } from '../../shared/say'
 
 const question = ref('')
 const route = useRoute()
@@ -41,7 +42,7 @@ onBeforeUnmount(() => removeEventListener('keydown', focusOnSlash))
 <template>
   <form role="search" @submit.prevent="send">
     <div class="flex items-stretch rounded-lg border border-line bg-sheet focus-within:border-sea">
-      <label for="question" class="sr-only">Your question</label>
+      <label for="question" class="sr-only">{{ say('your-question') }}</label>
       <input
         id="question"
         ref="field"
@@ -49,7 +50,7 @@ onBeforeUnmount(() => removeEventListener('keydown', focusOnSlash))
         :maxlength="LONGEST"
         autocomplete="off"
         enterkeyhint="send"
-        placeholder="Ask about the data …"
+        :placeholder="say('ask-placeholder')"
         class="min-w-0 flex-1 rounded-l-lg bg-transparent px-3 py-2 outline-offset-0 placeholder:text-faint"
       />
       <SourceChoice v-if="session.sources.length > 1" class="max-sm:hidden" />
@@ -58,7 +59,7 @@ onBeforeUnmount(() => removeEventListener('keydown', focusOnSlash))
         :disabled="!!sending || !question.trim()"
         class="rounded-r-lg bg-sea px-5 font-semibold text-onsea disabled:opacity-60"
       >
-        {{ sending ? 'Asking …' : 'Ask' }}
+        {{ sending ? say('asking') : say('ask') }}
       </button>
     </div>
     <SourceChoice v-if="session.sources.length > 1" class="mt-2 rounded-lg border border-line bg-sheet sm:hidden" />

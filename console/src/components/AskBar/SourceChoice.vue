@@ -3,13 +3,14 @@
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/vue'
 import { computed } from 'vue'
 import { session } from '../../shared/session'
+import { say } from '../../shared/say'
 
 const chosen = computed({ get: () => session.chosen, set: (name: string) => session.choose(name) })
 </script>
 
 <template>
   <Listbox v-model="chosen" as="div" class="relative border-l border-line">
-    <ListboxButton class="flex h-full min-h-10 w-full items-center gap-2 px-3 text-sm" :aria-label="`Source: ${chosen}`">
+    <ListboxButton class="flex h-full min-h-10 w-full items-center gap-2 px-3 text-sm" :aria-label="say('source-of', { name: chosen })">
       <span class="truncate">{{ chosen }}</span>
       <svg viewBox="0 0 12 12" class="ml-auto size-3 shrink-0 text-faint" aria-hidden="true">
         <path d="M2 4l4 4 4-4" fill="none" stroke="currentColor" stroke-width="1.6" />

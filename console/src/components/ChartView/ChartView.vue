@@ -7,6 +7,7 @@ import type { Chart, Drawing } from '../../api/types'
 import { dark } from '../../shared/theme'
 import { useDoing } from '../../shared/useDoing'
 import type { Wish } from './wish'
+import { say as tell } from '../../shared/say'
 
 const props = defineProps<{
   /** The inquiry's id. */
@@ -22,8 +23,6 @@ const emit = defineEmits<{
   /** How it is drawn now, for whoever takes it away. */
   wished: [wish: Wish]
 }>()
-
-const KINDS = { line: 'a line', bars: 'bars', columns: 'columns', parts: 'parts of a ring', points: 'points', grid: 'a grid' } as const
 
 const place = ref<HTMLElement>()
 const drawing = shallowRef<Drawing | null>(null)
@@ -61,7 +60,7 @@ async function draw(): Promise<void> {
     drawn.value = true
     failed.value = ''
   } catch {
-    failed.value = 'The picture could not be drawn here.'
+    failed.value = tell('not-drawn')
   }
 }
 
@@ -97,36 +96,36 @@ onBeforeUnmount(() => view?.finalize())
 <template>
   <figure class="min-w-0" :aria-label="chart.title">
     <div class="overflow-hidden rounded-lg border border-line bg-sheet p-2" :style="{ minHeight: drawn ? undefined : `${height}px` }">
-      <p v-if="!drawn && !problem && !failed" class="beats p-2 text-sm text-faint">Drawing …</p>
+      <p v-if="!drawn && !problem && !failed" class="beats p-2 text-sm text-faint">{{ tell('drawing') }}</p>
       <div ref="place" class="chart w-full" />
-      <p v-if="problem" class="p-2 text-signal" role="alert">{{ problem.message }} {{ problem.hint }} <button type="button" class="text-sea underline" @click="draw">Try again</button></p>
-      <p v-if="failed" class="p-2 text-signal" role="alert">{{ failed }} The rows beside it are all there. <button type="button" class="text-sea underline" @click="draw">Try again</button></p>
+      <p v-if="problem" class="p-2 text-signal" role="alert">{{ problem.message }} {{ problem.hint }} <button type="button" class="text-sea underline" @click="draw">{{ tell('try-again') }}</button></p>
+      <p v-if="failed" class="p-2 text-signal" role="alert">{{ failed }} {{ tell('rows-beside') }} <button type="button" class="text-sea underline" @click="draw">{{ tell('try-again') }}</button></p>
     </div>
     <p v-if="drawing?.note" class="mt-2 text-sm text-signal" role="status">{{ drawing.note }}</p>
     <p v-else-if="said" class="mt-2 text-sm text-faint">{{ said }}</p>
     <figcaption class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-2 text-sm text-faint">
-      <label v-if="shown.fits.length > 1">Drawn as
+      <label v-if="shown.fits.length > 1">{{ tell('drawn-as') }}
         <select class="field" :value="shown.kind" :disabled="!!busy" @change="change({ kind: ($event.target as HTMLSelectElement).value as Chart['kind'] })">
-          <option v-for="kind in shown.fits" :key="kind" :value="kind">{{ KINDS[kind] }}</option>
+          <option v-for="kind in shown.fits" :key="kind" :value="kind">{{ tell(`kind-${kind}`) }}</option>
         </select>
       </label>
-      <label v-if="figures.length > 1 && chart.along !== null">of
+      <label v-if="figures.length > 1 && chart.along !== null">{{ tell('of') }}
         <select class="field" :value="shown.figures.length === 1 ? shown.figures[0] : ''" :disabled="!!busy" @change="change({ figure: number($event) })">
-          <option v-if="shown.figures.length > 1" value="" disabled>{{ shown.figures.length }} figures</option>
+          <option v-if="shown.figures.length > 1" value="" disabled>{{ tell('n-figures', { n: shown.figures.length }) }}</option>
           <option v-for="column in figures" :key="column.at" :value="column.at">{{ column.label }}</option>
         </select>
       </label>
-      <label v-if="apart.length > 1 && shown.along !== null">by
+      <label v-if="apart.length > 1 && shown.along !== null">{{ tell('by') }}
         <select class="field" :value="shown.along" :disabled="!!busy" @change="change({ along: number($event), colour: shown.along! })">
           <option v-for="column in apart" :key="column.at" :value="column.at">{{ column.label }}</option>
         </select>
       </label>
-      <label v-if="counted && rows > 5">at most
+      <label v-if="counted && rows > 5">{{ tell('at-most') }}
         <input class="field w-16" type="number" min="1" max="100" :value="shown.top" :disabled="!!busy" @change="change({ top: Math.min(100, Math.max(1, number($event) || 1)) })">
       </label>
       <form class="flex min-w-0 grow basis-56 gap-2" @submit.prevent="say">
-        <input v-model="words" class="field w-full min-w-0" maxlength="200" aria-label="Say how to draw it" placeholder="Or say: as a line, only the top 10">
-        <button v-if="words.trim()" type="submit" class="text-sea underline" :disabled="!!busy">Draw</button>
+        <input v-model="words" class="field w-full min-w-0" maxlength="200" :aria-label="tell('say-how')" :placeholder="tell('say-how-example')">
+        <button v-if="words.trim()" type="submit" class="text-sea underline" :disabled="!!busy">{{ tell('draw') }}</button>
       </form>
     </figcaption>
   </figure>

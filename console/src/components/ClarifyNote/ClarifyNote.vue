@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { api } from '../../api/client'
 import type { Inquiry } from '../../api/types'
 import { useDoing } from '../../shared/useDoing'
+import { say } from '../../shared/say'
 
 const props = defineProps<{
   /** The inquiry that asked back. */
@@ -33,11 +34,11 @@ async function choose(choice: string): Promise<void> {
           :disabled="!!chosen"
           @click="choose(choice.id)"
         >
-          {{ choice.label }}<span v-if="chosen === choice.id" class="text-faint"> · asking …</span>
+          {{ choice.label }}<span v-if="chosen === choice.id" class="text-faint"> · {{ say('asking-small') }}</span>
         </button>
       </li>
     </ul>
-    <p class="mt-3 text-sm text-faint">None of these? Put the question in other words above.</p>
+    <p class="mt-3 text-sm text-faint">{{ say('none-of-these') }}</p>
     <p v-if="problem" class="mt-3 text-signal" role="alert">{{ problem.message }} {{ problem.hint }}</p>
   </div>
 </template>

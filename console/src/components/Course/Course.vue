@@ -7,6 +7,7 @@ import { arriving } from '../../shared/reply'
 import StopDetail from './StopDetail.vue'
 import { STATIONS } from '../../shared/events'
 import { legsOf, stopsOf, type Stop } from './stops'
+import { say, sayOf } from '../../shared/say'
 
 const props = defineProps<{
   /** What happened so far. */
@@ -45,6 +46,11 @@ const legs = computed(() =>
 
 watch(() => props.events.length, () => { if (under.value) chosen.value = null })
 
+/** The name of a stop, for people. */
+function called(stop: Stop): string {
+  return stop.label ? sayOf('label', stop.label) : sayOf('station', stop.station)
+}
+
 function toggle(stop: Stop): void {
   chosen.value = chosen.value === stop.key ? null : stop.key
 }
@@ -58,7 +64,7 @@ function toggle(stop: Stop): void {
           <line :x1="LEFT" :x2="width - LEFT" :y1="TOP" :y2="TOP" stroke="var(--line)" stroke-width="2" stroke-dasharray="1 7" stroke-linecap="round" />
           <path v-for="leg in legs" :key="leg.key" :d="leg.d" class="draws" fill="none" :stroke="leg.loop && !leg.aside ? 'var(--signal)' : 'var(--sea)'" stroke-width="2.5" :stroke-dasharray="leg.loop ? '5 4' : undefined" />
         </svg>
-        <span v-for="(station, index) in STATIONS" :key="station" class="absolute top-1.5 -translate-x-1/2 text-xs text-faint" :style="{ left: `${LEFT + index * STEP}px` }">{{ station }}</span>
+        <span v-for="(station, index) in STATIONS" :key="station" class="absolute top-1.5 -translate-x-1/2 text-xs text-faint" :style="{ left: `${LEFT + index * STEP}px` }">{{ sayOf('station', station) }}</span>
         <button
           v-for="(stop, index) in stops"
           :key="stop.key"
@@ -66,7 +72,7 @@ function toggle(stop: Stop): void {
           class="absolute flex -translate-x-1/2 -translate-y-2.5 flex-col items-center gap-0.5 rounded px-1"
           :style="{ left: `${x(stop)}px`, top: `${y(stop)}px` }"
           :aria-expanded="chosen === stop.key"
-          :aria-label="`${stop.duty ? `${stop.duty}: ` : ''}${stop.label || stop.station}, ${stop.time}: ${stop.said}`"
+          :aria-label="`${stop.duty ? `${sayOf('duty', stop.duty)}: ` : ''}${called(stop)}, ${stop.time}: ${stop.said}`"
           @click="toggle(stop)"
         >
           <svg viewBox="0 0 20 20" class="size-5" :class="under && index === stops.length - 1 ? 'beats' : ''" aria-hidden="true">
@@ -75,8 +81,8 @@ function toggle(stop: Stop): void {
             <path v-if="stop.halted" d="M6.5 6.5l7 7M13.5 6.5l-7 7" stroke="var(--signal)" stroke-width="2" />
           </svg>
           <span class="bg-sheet/80 text-xs whitespace-nowrap text-faint tabular-nums">{{ stop.time }}</span>
-          <span v-if="stop.duty && stops.findIndex((s) => s.duty === stop.duty) === index" class="text-xs whitespace-nowrap text-faint">{{ stop.duty }}</span>
-          <span v-if="stop.label" class="text-xs font-semibold" :class="stop.halted ? 'text-signal' : 'text-sea'">{{ stop.label }}</span>
+          <span v-if="stop.duty && stops.findIndex((s) => s.duty === stop.duty) === index" class="text-xs whitespace-nowrap text-faint">{{ sayOf('duty', stop.duty) }}</span>
+          <span v-if="stop.label" class="text-xs font-semibold" :class="stop.halted ? 'text-signal' : 'text-sea'">{{ sayOf('label', stop.label) }}</span>
         </button>
       </div>
     </div>
@@ -84,13 +90,13 @@ function toggle(stop: Stop): void {
       <li v-for="stop in stops" :key="stop.key" class="border-b border-line last:border-0">
         <button type="button" class="flex w-full items-baseline gap-3 px-3 py-2 text-left text-sm" :aria-expanded="chosen === stop.key" @click="toggle(stop)">
           <span class="w-14 shrink-0 text-right text-xs text-faint tabular-nums">{{ stop.time }}</span>
-          <span class="w-16 shrink-0 font-semibold" :class="stop.halted ? 'text-signal' : ''">{{ stop.halted ? '✕ ' : '' }}{{ stop.label || stop.station }}<span v-if="stop.duty" class="block text-xs font-normal text-faint">{{ stop.duty }}</span></span>
+          <span class="w-16 shrink-0 font-semibold" :class="stop.halted ? 'text-signal' : ''">{{ stop.halted ? '✕ ' : '' }}{{ called(stop) }}<span v-if="stop.duty" class="block text-xs font-normal text-faint">{{ sayOf('duty', stop.duty) }}</span></span>
           <span class="min-w-0">{{ stop.said }}</span>
         </button>
       </li>
     </ol>
     <p v-if="under" class="mt-2 min-h-12 font-mono text-xs break-words text-faint" aria-live="off">{{ arriving(writing).slice(-240) }}</p>
     <StopDetail v-if="open" class="mt-3" :stop="open" :inquiry="inquiry" />
-    <p v-else-if="!under" class="mt-2 text-sm text-faint">Choose a stop to see what happened there.</p>
+    <p v-else-if="!under" class="mt-2 text-sm text-faint">{{ say('choose-a-stop') }}</p>
   </div>
 </template>

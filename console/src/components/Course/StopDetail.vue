@@ -7,6 +7,7 @@ import { marksOf, milliseconds } from '../../shared/format'
 import { readReply } from '../../shared/reply'
 import { SqlBlock } from '../SqlBlock'
 import type { Stop } from './stops'
+import { say, sayOf } from '../../shared/say'
 
 const props = defineProps<{
   /** The stop to open. */
@@ -34,11 +35,11 @@ const timings = computed(() => Object.entries(props.inquiry.timings).filter(([, 
 </script>
 
 <template>
-  <section class="rounded-lg border border-line bg-sheet p-4" :aria-label="stop.station">
-    <h3 class="mb-1 font-semibold"><template v-if="stop.duty">{{ stop.duty }}: </template>{{ stop.station }} <span class="font-normal text-faint">after {{ stop.time }}</span></h3>
+  <section class="rounded-lg border border-line bg-sheet p-4" :aria-label="sayOf('station', stop.station)">
+    <h3 class="mb-1 font-semibold"><template v-if="stop.duty">{{ sayOf('duty', stop.duty) }}: </template>{{ sayOf('station', stop.station) }} <span class="font-normal text-faint">{{ say('after', { time: stop.time }) }}</span></h3>
     <p>{{ stop.said }}</p>
     <p v-if="ruling" class="text-sm text-faint">
-      Verdict: {{ ruling.verdict }} · policy line: <code class="font-mono">{{ ruling.policy_line }}</code>
+      <i18n path="verdict-line" tag="span" :args="{ verdict: sayOf('verdict', ruling.verdict ?? '') }"><template #line><code class="font-mono">{{ ruling.policy_line }}</code></template></i18n>
     </p>
     <ul v-if="findings.length" class="mt-2 list-disc pl-5 text-sm">
       <li v-for="(finding, index) in findings" :key="index">
@@ -58,19 +59,19 @@ const timings = computed(() => Object.entries(props.inquiry.timings).filter(([, 
     <template v-if="texts.reply">
       <template v-if="reply">
         <SqlBlock v-if="reply.sql" class="mt-3" :sql="reply.sql" />
-        <p v-if="reply.explanation" class="mt-2 text-sm text-faint">{{ reply.sql ? 'The model on its draft' : 'The model says that it cannot' }}: {{ reply.explanation }}</p>
+        <p v-if="reply.explanation" class="mt-2 text-sm text-faint">{{ say(reply.sql ? 'model-on-draft' : 'model-cannot', { text: reply.explanation }) }}</p>
       </template>
       <details class="mt-3" :open="!reply">
-        <summary class="text-sm text-sea underline">The reply as it came</summary>
+        <summary class="text-sm text-sea underline">{{ say('reply-as-it-came') }}</summary>
         <pre class="mt-2 max-h-96 overflow-auto rounded border border-line bg-paper p-2 font-mono text-xs break-words whitespace-pre-wrap" tabindex="0">{{ texts.reply }}</pre>
       </details>
     </template>
     <SqlBlock v-if="draft" class="mt-3" :sql="draft" :marks="marks" />
     <div v-if="changes.length" class="mt-3">
-      <p class="text-xs font-semibold text-faint">Against the draft before</p>
+      <p class="text-xs font-semibold text-faint">{{ say('against-before') }}</p>
       <ul class="mt-1 font-mono text-xs">
         <li v-for="(change, index) in changes" :key="index" class="break-words" :class="change.kind === 'removed' ? 'text-signal' : 'text-sea'">
-          <span aria-hidden="true">{{ change.kind === 'removed' ? '− ' : '+ ' }}</span><span class="sr-only">{{ change.kind }}: </span><component :is="change.kind === 'removed' ? 'del' : 'ins'" :class="change.kind === 'removed' ? '' : 'no-underline'">{{ change.text }}</component>
+          <span aria-hidden="true">{{ change.kind === 'removed' ? '− ' : '+ ' }}</span><span class="sr-only">{{ sayOf('change', change.kind) }}: </span><component :is="change.kind === 'removed' ? 'del' : 'ins'" :class="change.kind === 'removed' ? '' : 'no-underline'">{{ change.text }}</component>
         </li>
       </ul>
     </div>
@@ -80,7 +81,7 @@ const timings = computed(() => Object.entries(props.inquiry.timings).filter(([, 
     <SqlBlock v-if="texts.sql" class="mt-3" :sql="texts.sql" />
     <dl v-if="event.kind === 'ended'" class="mt-2 grid w-fit grid-cols-[auto_auto] gap-x-6 text-sm">
       <template v-for="[name, ms] in timings" :key="name">
-        <dt class="text-faint">{{ name.replace('_ms', '').replaceAll('_', ' ') }}</dt>
+        <dt class="text-faint">{{ sayOf('timing', name.replace('_ms', '')) }}</dt>
         <dd class="text-right tabular-nums">{{ milliseconds(ms) }}</dd>
       </template>
     </dl>

@@ -6,6 +6,7 @@ import type { Inquiry } from '../../api/types'
 import { session } from '../../shared/session'
 import { SqlBlock } from '../SqlBlock'
 import { useDoing } from '../../shared/useDoing'
+import { say } from '../../shared/say'
 
 const props = defineProps<{
   /** The inquiry that is held. */
@@ -33,26 +34,26 @@ async function decide(approve: boolean): Promise<void> {
 
 <template>
   <div class="max-w-[62ch]">
-    <h1 class="text-2xl leading-snug">The statement waits for a release.</h1>
+    <h1 class="text-2xl leading-snug">{{ say('waits') }}</h1>
     <p class="mt-2">{{ inquiry.hold?.reason }}</p>
-    <p class="mt-1 text-sm text-faint">Held by the policy line <code class="font-mono">{{ inquiry.hold?.policy_line }}</code>.</p>
+    <p class="mt-1 text-sm text-faint"><i18n path="held-by-line" tag="span"><template #line><code class="font-mono">{{ inquiry.hold?.policy_line }}</code></template></i18n></p>
     <SqlBlock v-if="statement" :sql="statement" class="mt-4" />
     <form v-if="may" class="mt-4 space-y-3" @submit.prevent="decide(true)">
       <label class="block text-sm">
-        <span class="text-faint">A word why (goes on record, and to {{ inquiry.asked_by }})</span>
+        <span class="text-faint">{{ say('a-word-why', { person: inquiry.asked_by }) }}</span>
         <input v-model="note" type="text" maxlength="1000" class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2" />
       </label>
       <div class="flex flex-wrap gap-3">
         <button type="submit" :disabled="!!sending" class="rounded-lg bg-sea px-4 py-2 font-semibold text-onsea disabled:opacity-60">
-          {{ sending === 'release' ? 'Releasing …' : 'Release' }}
+          {{ sending === 'release' ? say('releasing') : say('release') }}
         </button>
         <button type="button" :disabled="!!sending" class="rounded-lg border border-line bg-sheet px-4 py-2 disabled:opacity-60" @click="decide(false)">
-          {{ sending === 'turn down' ? 'Turning down …' : 'Turn down' }}
+          {{ sending === 'turn down' ? say('turning-down') : say('turn-down') }}
         </button>
       </div>
     </form>
     <p v-else class="mt-4 text-sm text-faint">
-      {{ mine ? 'Somebody else with the right to release decides. You may leave this page; the decision shows here.' : 'Somebody with the right to release decides.' }}
+      {{ say(mine ? 'somebody-else-decides' : 'somebody-decides') }}
     </p>
     <p v-if="problem" class="mt-3 text-signal" role="alert">{{ problem.message }} {{ problem.hint }}</p>
   </div>

@@ -5,6 +5,7 @@ import { RouterLink } from 'vue-router'
 import { api } from '../../api/client'
 import type { Example } from '../../api/types'
 import { useDoing } from '../../shared/useDoing'
+import { say, sayOf } from '../../shared/say'
 
 const props = defineProps<{
   /** The source that was asked. */
@@ -24,12 +25,12 @@ async function keep(): Promise<void> {
 <template>
   <p class="text-sm" aria-live="polite">
     <template v-if="made">
-      Kept as an example, {{ made.state }}.
-      <RouterLink :to="{ name: 'examples', params: { name: source } }" class="text-sea underline">See all</RouterLink>
+      {{ say('kept-example', { state: sayOf('example', made.state) }) }}
+      <RouterLink :to="{ name: 'examples', params: { name: source } }" class="text-sea underline">{{ say('see-all') }}</RouterLink>
     </template>
     <template v-else>
       <button type="button" :disabled="!!sending" class="text-sea underline disabled:opacity-60" @click="keep">
-        {{ sending ? 'Keeping …' : 'Right? Keep it as an example' }}
+        {{ sending ? say('keeping') : say('keep-example') }}
       </button>
       <span v-if="problem" class="ml-2 text-signal">{{ problem.message }} {{ problem.hint }}</span>
     </template>

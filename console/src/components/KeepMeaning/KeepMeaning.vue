@@ -5,6 +5,7 @@ import { RouterLink } from 'vue-router'
 import { api } from '../../api/client'
 import type { DocumentShape, Lasting } from '../../api/types'
 import { useDoing } from '../../shared/useDoing'
+import { say } from '../../shared/say'
 
 const props = defineProps<{
   /** The source that was asked. */
@@ -35,14 +36,14 @@ async function keep(): Promise<void> {
   <!-- Its place is kept while it is looked up whether there is something to write. -->
   <p class="min-h-5 text-sm" aria-live="polite">
     <template v-if="made && lasting">
-      Written into the notes, version {{ made.number }}.
-      <RouterLink :to="{ name: 'catalog', params: { name: source, table: lasting.table } }" class="text-sea underline">See them</RouterLink>
+      {{ say('written-notes', { number: made.number }) }}
+      <RouterLink :to="{ name: 'catalog', params: { name: source, table: lasting.table } }" class="text-sea underline">{{ say('see-them') }}</RouterLink>
     </template>
     <template v-else-if="lasting">
       <button type="button" :disabled="!!sending" class="text-left text-sea underline disabled:opacity-60" @click="keep">
-        <template v-if="sending === 'keep'">Writing …</template>
-        <template v-else-if="lasting.word">Always so? Note: “{{ lasting.word }}” is {{ lasting.code }} in {{ lasting.table }}.{{ lasting.column }}</template>
-        <template v-else>Always so? Note: rows of {{ lasting.table }} are dated by {{ lasting.column }}</template>
+        <template v-if="sending === 'keep'">{{ say('writing') }}</template>
+        <template v-else-if="lasting.word">{{ say('always-word', { word: lasting.word, code: lasting.code, table: lasting.table, column: lasting.column }) }}</template>
+        <template v-else>{{ say('always-dated', { table: lasting.table, column: lasting.column }) }}</template>
       </button>
       <span v-if="problem" class="ml-2 text-signal">{{ problem.message }} {{ problem.hint }}</span>
     </template>

@@ -2,6 +2,7 @@
 // A text of any length: folded after a few lines, whole on demand.
 import { computed, ref } from 'vue'
 import { litIn } from '../../shared/format'
+import { say } from '../../shared/say'
 
 const props = defineProps<{
   /** The text. */
@@ -19,6 +20,6 @@ const long = computed(() => props.text.length > LONG)
 <template>
   <div>
     <p class="break-words" :class="long && !open ? 'line-clamp-3' : ''"><template v-for="(part, at) in parts" :key="at"><mark v-if="part.lit" class="rounded-sm bg-sea/15 text-inherit">{{ part.text }}</mark><template v-else>{{ part.text }}</template></template></p>
-    <button v-if="long" type="button" class="text-sm text-sea underline" :aria-expanded="open" @click="open = !open">{{ open ? 'Show less' : 'Show all of it' }}</button>
+    <button v-if="long" type="button" class="text-sm text-sea underline" :aria-expanded="open" @click="open = !open">{{ open ? say('show-less') : say('show-all-of-it') }}</button>
   </div>
 </template>

@@ -2,6 +2,7 @@
 // A table and those that it joins with, drawn as a small graph: what it points at right, what points at it left.
 import { computed } from 'vue'
 import type { CatalogTable } from '../../api/types'
+import { say } from '../../shared/say'
 
 const props = defineProps<{
   /** The table in the middle. */
@@ -35,7 +36,7 @@ function short(text: string, most = 20): string {
 </script>
 
 <template>
-  <svg :viewBox="`0 0 640 ${height}`" class="w-full max-w-2xl" role="img" :aria-label="`${table.name} joins with ${[...left, ...right].map((s) => s.name).join(', ') || 'nothing'}`">
+  <svg :viewBox="`0 0 640 ${height}`" class="w-full max-w-2xl" role="img" :aria-label="say('joins-with', { table: table.name, others: [...left, ...right].map((s) => s.name).join(', ') || say('nothing') })">
     <g v-for="(side, index) in left.slice(0, MOST)" :key="`l${index}`">
       <path :d="`M170 ${place(index, left.length)} C 215 ${place(index, left.length)} 215 ${middle} 250 ${middle}`" fill="none" class="stroke-line" stroke-width="1.6" :stroke-dasharray="side.declared ? '5 4' : ''" />
       <a href="#" @click.prevent="emit('open', side.name)">
@@ -52,6 +53,6 @@ function short(text: string, most = 20): string {
     </g>
     <rect x="250" :y="middle - 17" width="140" height="34" rx="6" class="fill-sheet stroke-sea" stroke-width="1.6" />
     <text x="320" :y="middle + 5" text-anchor="middle" class="fill-ink text-[13px] font-semibold">{{ short(table.name, 18) }}</text>
-    <text v-if="left.length > MOST" x="164" :y="height - 2" text-anchor="end" class="fill-faint text-[10px]">and {{ left.length - MOST }} more</text>
+    <text v-if="left.length > MOST" x="164" :y="height - 2" text-anchor="end" class="fill-faint text-[10px]">{{ say('and-more', { n: left.length - MOST }) }}</text>
   </svg>
 </template>

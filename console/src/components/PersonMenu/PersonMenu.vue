@@ -5,13 +5,10 @@ import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { session } from '../../shared/session'
 import { chooseTheme, theme, type Theme } from '../../shared/theme'
+import { chooseLanguage, language, LANGUAGES, say } from '../../shared/say'
 
 const router = useRouter()
-const looks: { value: Theme; label: string }[] = [
-  { value: 'system', label: 'Look: as the system' },
-  { value: 'light', label: 'Look: light' },
-  { value: 'dark', label: 'Look: dark' },
-]
+const LOOKS: Theme[] = ['system', 'light', 'dark']
 
 // A phone has no room for the whole name beside the pages.
 const initials = computed(() => (session.me?.person ?? '').split(/\s+/).map((word) => word[0]).join('').slice(0, 3).toUpperCase())
@@ -30,19 +27,24 @@ async function leave(): Promise<void> {
     </MenuButton>
     <MenuItems class="absolute right-0 z-20 mt-1 w-56 rounded-lg border border-line bg-sheet py-1 shadow-lg">
       <p class="px-3 py-2 text-faint sm:hidden">{{ session.me?.person }}</p>
-      <MenuItem v-for="look in looks" :key="look.value" v-slot="{ active }">
+      <MenuItem v-for="look in LOOKS" :key="look" v-slot="{ active }">
         <button
           type="button"
           class="flex w-full justify-between px-3 py-2 text-left"
           :class="active ? 'bg-wash' : ''"
-          @click="chooseTheme(look.value)"
+          @click="chooseTheme(look)"
         >
-          {{ look.label }}<span v-if="theme === look.value" aria-label="chosen">✓</span>
+          {{ say(`look-${look}`) }}<span v-if="theme === look" :aria-label="say('chosen')">✓</span>
+        </button>
+      </MenuItem>
+      <MenuItem v-for="(spoken, index) in LANGUAGES" :key="spoken.value" v-slot="{ active }">
+        <button type="button" :lang="spoken.value" class="flex w-full justify-between px-3 py-2 text-left" :class="[active ? 'bg-wash' : '', index ? '' : 'border-t border-line']" @click="chooseLanguage(spoken.value)">
+          {{ spoken.label }}<span v-if="language === spoken.value" :aria-label="say('chosen')">✓</span>
         </button>
       </MenuItem>
       <MenuItem v-slot="{ active }">
         <button type="button" class="w-full border-t border-line px-3 py-2 text-left" :class="active ? 'bg-wash' : ''" @click="leave">
-          Sign out
+          {{ say('sign-out') }}
         </button>
       </MenuItem>
     </MenuItems>

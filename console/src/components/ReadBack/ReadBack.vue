@@ -3,6 +3,7 @@
 // measures that its figure rests on.
 import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
 import type { Inquiry } from '../../api/types'
+import { say } from '../../shared/say'
 
 defineProps<{
   /** The answer. */
@@ -11,9 +12,9 @@ defineProps<{
 </script>
 
 <template>
-  <section aria-label="What the query does" class="max-w-[72ch]">
+  <section :aria-label="say('what-it-does')" class="max-w-[72ch]">
     <template v-if="answer.read_back">
-      <p class="text-sm text-faint">What the query does, read from it</p>
+      <p class="text-sm text-faint">{{ say('what-it-does-read') }}</p>
       <!-- None of an answer from before they were kept. -->
       <p v-if="!answer.lines.length" class="break-words">{{ answer.read_back }}</p>
       <template v-else>
@@ -24,13 +25,13 @@ defineProps<{
           </template>
         </dl>
         <Disclosure v-slot="{ open }">
-          <DisclosureButton class="mt-2 text-sm text-sea underline">{{ open ? 'Without the sentences' : 'In sentences' }}</DisclosureButton>
+          <DisclosureButton class="mt-2 text-sm text-sea underline">{{ open ? say('without-sentences') : say('in-sentences') }}</DisclosureButton>
           <DisclosurePanel class="mt-1 text-sm break-words text-faint">{{ answer.read_back }}</DisclosurePanel>
         </Disclosure>
       </template>
     </template>
     <p v-for="measure in answer.measures" :key="measure.name" class="mt-3">
-      <span class="block text-sm text-faint">Agreed measure, version {{ measure.version }}<template v-if="measure.owner">, owned by {{ measure.owner }}</template></span><strong>{{ measure.name }}</strong><template v-if="measure.text">: {{ measure.text }}</template>
+      <span class="block text-sm text-faint">{{ say('agreed-measure', { version: measure.version }) }}<template v-if="measure.owner">{{ say('owned-by', { owner: measure.owner }) }}</template></span><strong>{{ measure.name }}</strong><template v-if="measure.text">: {{ measure.text }}</template>
     </p>
   </section>
 </template>

@@ -3,7 +3,7 @@
 import { computed, ref } from 'vue'
 import type { Cell, ResultTable } from '../../api/types'
 import { isFigure, written } from '../../shared/figures'
-import { count } from '../../shared/format'
+import { say } from '../../shared/say'
 
 const props = defineProps<{
   /** The table of the answer. */
@@ -13,8 +13,8 @@ const props = defineProps<{
   /** How many rows there are elsewhere, of which these are the first. */
   of?: number
 }>()
-const cut = computed(() => (props.table.cut_by && !props.of ? `, cut by the limit on ${props.table.cut_by}` : ''))
-const told = computed(() => (props.of ? `the first ${props.table.row_count} of ${count(props.of, 'row')}` : count(props.table.row_count, 'row')))
+const cut = computed(() => (props.table.cut_by && !props.of ? say(`cut-by-${props.table.cut_by}`) : ''))
+const told = computed(() => (props.of ? say('first-of', { n: props.table.row_count, rows: say('n-rows', { n: props.of }) }) : say('n-rows', { n: props.table.row_count })))
 
 const STEP = 25
 const shown = ref(props.first ?? STEP)
@@ -46,9 +46,9 @@ async function copy(): Promise<void> {
   const lines = [props.table.columns.map((c) => c.name), ...sorted.value.map((r) => r.map(plain))]
   try {
     await navigator.clipboard.writeText(lines.map((l) => l.join('\t')).join('\n'))
-    copied.value = 'Copied, with tabs between the columns.'
+    copied.value = say('copied-rows')
   } catch {
-    copied.value = 'The browser does not let this page copy; select the rows instead.'
+    copied.value = say('not-copied')
   }
 }
 const left = computed(() => props.table.rows.length - rows.value.length)
@@ -56,8 +56,8 @@ const left = computed(() => props.table.rows.length - rows.value.length)
 
 <template>
   <div>
-    <p v-if="!table.rows.length" class="rounded-lg border border-line bg-sheet p-4 text-faint">{{ table.row_count ? 'The rows are kept no more. Run it again to see those of now.' : 'No rows came back.' }}</p>
-    <div v-else class="goes-on overflow-x-auto rounded-lg border border-line" tabindex="0" role="region" aria-label="Rows">
+    <p v-if="!table.rows.length" class="rounded-lg border border-line bg-sheet p-4 text-faint">{{ table.row_count ? say('rows-gone') : say('no-rows') }}</p>
+    <div v-else class="goes-on overflow-x-auto rounded-lg border border-line" tabindex="0" role="region" :aria-label="say('rows')">
       <table class="w-full border-collapse text-sm">
         <thead>
           <tr class="border-b border-line text-left">
@@ -93,9 +93,9 @@ const left = computed(() => props.table.rows.length - rows.value.length)
     <p class="mt-2 flex flex-wrap items-center gap-3 text-sm text-faint">
       <span>{{ told }}{{ cut }}</span>
       <button v-if="left > 0" type="button" class="text-sea underline" @click="shown += STEP * 4">
-        Show {{ Math.min(left, STEP * 4) }} more
+        {{ say('show-more', { n: Math.min(left, STEP * 4) }) }}
       </button>
-      <button v-if="table.rows.length" type="button" class="text-sea underline" @click="copy">Copy the rows</button>
+      <button v-if="table.rows.length" type="button" class="text-sea underline" @click="copy">{{ say('copy-rows') }}</button>
       <slot />
       <span role="status">{{ copied }}</span>
     </p>

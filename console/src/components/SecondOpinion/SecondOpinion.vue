@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { SecondOpinion } from '../../api/types'
 import { ResultGrid } from '../ResultGrid'
 import { SqlBlock } from '../SqlBlock'
+import { say } from '../../shared/say'
 
 const props = defineProps<{
   /** What the second way came to. */
@@ -11,10 +12,10 @@ const props = defineProps<{
 }>()
 
 const verdict = computed(() =>
-  props.opinion.agrees === null ? 'gives nothing to compare with' : props.opinion.agrees ? 'agrees' : 'comes to another result',
+  say(props.opinion.agrees === null ? 'nothing-to-compare' : props.opinion.agrees ? 'agrees' : 'comes-to-another'),
 )
 const who = computed(() =>
-  props.opinion.reading ? `Our own query, from how ${props.opinion.model} reads the question,` : props.opinion.model,
+  props.opinion.reading ? say('our-own-query', { model: props.opinion.model }) : props.opinion.model,
 )
 const said = computed(() => {
   const text = props.opinion.said
@@ -24,7 +25,7 @@ const said = computed(() => {
 
 <template>
   <section aria-labelledby="second" class="mt-8">
-    <h2 id="second" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">Second opinion</h2>
+    <h2 id="second" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">{{ say('second-opinion') }}</h2>
     <p>
       <strong :class="opinion.agrees === false ? 'text-signal' : ''">{{ who }} {{ verdict }}.</strong> {{ said }}
     </p>
@@ -32,7 +33,7 @@ const said = computed(() => {
       <ResultGrid :table="opinion.table" class="min-w-0" />
       <div class="min-w-0">
         <p v-if="opinion.read_back" class="mb-3 max-w-[72ch]">
-          <span class="block text-sm text-faint">What the second query does, read from it</span>{{ opinion.read_back }}
+          <span class="block text-sm text-faint">{{ say('what-second-does') }}</span>{{ opinion.read_back }}
         </p>
         <SqlBlock v-if="opinion.rewritten_sql" :sql="opinion.rewritten_sql" />
       </div>

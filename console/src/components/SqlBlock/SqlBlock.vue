@@ -2,6 +2,7 @@
 // SQL laid out for reading, words of the language set off, findings marked in their places.
 import { computed, ref } from 'vue'
 import { laidOut, type Mark } from '../../shared/layout'
+import { say } from '../../shared/say'
 
 const props = defineProps<{
   /** The statement. */
@@ -33,7 +34,7 @@ async function copy(): Promise<void> {
 <template>
   <div class="relative rounded-lg border border-line bg-sheet">
     <button type="button" class="absolute top-2 right-2 rounded border border-line bg-sheet px-2 py-0.5 text-xs text-faint" @click="copy">
-      {{ copied ? 'Copied' : 'Copy' }}
+      {{ copied ? say('copied') : say('copy') }}
     </button>
     <pre class="overflow-x-auto p-3 pr-16 font-mono text-[0.8125rem] leading-relaxed break-words whitespace-pre-wrap" tabindex="0"><template
       v-for="(part, at) in parts" :key="at"

@@ -3,6 +3,7 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { api } from '../../api/client'
 import type { Wish } from '../ChartView'
+import { say } from '../../shared/say'
 
 defineProps<{
   /** The inquiry's id. */
@@ -17,31 +18,22 @@ defineEmits<{
   whole: []
 }>()
 
-const FORMS = [
-  { form: 'xlsx', name: 'A workbook', end: '.xlsx' },
-  { form: 'csv', name: 'Rows for a spreadsheet', end: '.csv' },
-  { form: 'html', name: 'A page by itself', end: '.html' },
-  { form: 'md', name: 'Text for a ticket', end: '.md' },
-  { form: 'json', name: 'For a program', end: '.json' },
-] as const
-const PICTURES = [
-  { form: 'png', name: 'The picture', end: '.png' },
-  { form: 'svg', name: 'The picture, to be edited', end: '.svg' },
-] as const
+const FORMS = ['xlsx', 'csv', 'html', 'md', 'json'] as const
+const PICTURES = ['png', 'svg'] as const
 </script>
 
 <template>
   <Menu as="div" class="relative">
-    <MenuButton class="text-sea underline">Take it away</MenuButton>
+    <MenuButton class="text-sea underline">{{ say('take-away') }}</MenuButton>
     <MenuItems class="absolute bottom-full left-0 z-20 mb-1 w-64 max-w-[80vw] rounded-lg border border-line bg-sheet py-1 text-ink shadow-lg">
-      <MenuItem v-for="one in wish ? [...FORMS, ...PICTURES] : FORMS" :key="one.form" v-slot="{ active }">
-        <a :href="api.fileOf(inquiry, one.form, { ...wish })" download class="flex justify-between gap-4 px-3 py-2" :class="active ? 'bg-wash' : ''">
-          {{ one.name }}<span class="text-faint">{{ one.end }}</span>
+      <MenuItem v-for="one in wish ? [...FORMS, ...PICTURES] : FORMS" :key="one" v-slot="{ active }">
+        <a :href="api.fileOf(inquiry, one, { ...wish })" download class="flex justify-between gap-4 px-3 py-2" :class="active ? 'bg-wash' : ''">
+          {{ say(`form-${one}`) }}<span class="text-faint">.{{ one }}</span>
         </a>
       </MenuItem>
       <MenuItem v-if="more" v-slot="{ active }">
         <button type="button" class="flex w-full justify-between gap-4 border-t border-line px-3 py-2 text-left" :class="active ? 'bg-wash' : ''" @click="$emit('whole')">
-          All rows, beyond these<span class="text-faint">.csv</span>
+          {{ say('all-rows') }}<span class="text-faint">.csv</span>
         </button>
       </MenuItem>
     </MenuItems>

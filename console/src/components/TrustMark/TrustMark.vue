@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { InquiryLine } from '../../api/types'
 import { ending } from '../../shared/format'
+import { sayOf } from '../../shared/say'
 
 const props = defineProps<{
   /** The inquiry, or its line in a list. */
@@ -11,7 +12,7 @@ const props = defineProps<{
   large?: boolean
 }>()
 
-const word = computed(() => ending(props.line))
+const word = computed(() => sayOf('ending', ending(props.line)))
 const calm = computed(() => props.line.trust === 'clear' || props.line.outcome === 'clarify' || (props.line.state !== 'ended' && props.line.state !== 'held'))
 const shape = computed(() => {
   if (props.line.state === 'held') return 'M8 1.5L14.5 8L8 14.5L1.5 8zM8 5v3.4M8 10.6v.8'

@@ -10,6 +10,7 @@ from itertools import chain, islice
 from typing import Any, Final
 
 from harquel.core.domain.result import Result
+from harquel.core.language.say import said_as
 
 MOST_ROWS: Final = 5000
 _MOST_PAIRINGS: Final = 200
@@ -169,14 +170,10 @@ def _joined(columns: list[list[Any]], start: int = 0, names: int = _MOST_NAMES) 
 def difference(one: Result, other: Result) -> str:
     """What a second result has that the first has not, in words for a caveat; the first is the one that is shown."""
     if len(one.rows) == len(other.rows) == 1 and len(one.rows[0]) == len(other.rows[0]) == 1:
-        return f"{_shown(other.rows[0][0])} instead of {_shown(one.rows[0][0])}"
+        return said_as("differs-figure", other=_shown(other.rows[0][0]), one=_shown(one.rows[0][0]))
     if len(one.rows) != len(other.rows):
-        return f"{_rows(len(other.rows))} instead of {len(one.rows):,}"
-    return f"{_rows(len(other.rows))} as well, with other values"
-
-
-def _rows(count: int) -> str:
-    return "one row" if count == 1 else f"{count:,} rows"
+        return said_as("differs-rows", n=len(other.rows), other=f"{len(other.rows):,}", one=f"{len(one.rows):,}")
+    return said_as("differs-values", n=len(other.rows), other=f"{len(other.rows):,}")
 
 
 def _shown(value: Any) -> str:

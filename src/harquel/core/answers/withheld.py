@@ -10,6 +10,7 @@ from harquel.core.briefing.words import name_stems, stems
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.findings import Finding
 from harquel.core.domain.personal import looks_personal
+from harquel.core.language.say import said_as
 from harquel.core.sql.tree import ParseFault, parse
 
 CODE = "withheld"
@@ -31,7 +32,7 @@ def withheld_from(visible: Catalog, whole: Catalog, reads: Iterable[str], questi
     asked = list(dict.fromkeys(_asked_for(question, gone.values(), open_stems)))
     if asked:
         words = ", ".join(f"“{word}”" for word in asked)
-        message = f"The question speaks of {words}, which is withheld here: the answer leaves it out."
+        message = said_as("caveat-withheld", words=words)
         return [Finding(rule=CODE, severity="warning", message=message)]
     if not _wants_all(draft, visible.engine):
         return []

@@ -22,7 +22,7 @@ from harquel.core.guard import TextRuling
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.freshness import fresh
 from harquel.core.inquiry.repair import Candidate, by_weight
-from harquel.core.language.say import say
+from harquel.core.language.say import in_language, said_as, say
 from harquel.core.reading import Reading
 
 _OUR_LIMIT = re.compile(r" LIMIT \d+$")
@@ -59,11 +59,11 @@ def fill_answer(
         doubtful = [*by_weight(findings), *silence(course)]
         measures = cited_measures(statement, notes)
         told = _read(course, table, confirmed)
-        picture = _picture(course, table, told)
+        picture, said = _picture(course, table, told), language(course)
         inquiry.answer = Answer(
             remark=remark(told) if told is not None else "",
-            text=f"{_sentence(course, table, told)}{_why_none(findings)}{_told(findings)}",
-            caveats=[Caveat(rule=f.rule, message=f.message) for f in doubtful],
+            text=f"{_sentence(course, table, told)}{_why_none(findings, said)}{_told(findings, said)}",
+            caveats=[Caveat(rule=f.rule, message=in_language(f.message, language(course))) for f in doubtful],
             sql=ruled.statement.sql, sql_shown=_without_our_limit(ruled),
             read_back=read_back(statement, notes, language(course)),
             lines=lines_of(statement, notes, course.now, [m.name for m in measures], language(course)),
@@ -110,15 +110,17 @@ def _picture(course: Course, table: ResultTable, told: Told | None) -> Arranged:
     )
 
 
-def _why_none(findings: list[Finding]) -> str:
+def _why_none(findings: list[Finding], language: str) -> str:
     """What there is instead of nothing, where that is no doubt but part of the answer, and can be read by anybody."""
-    said = next((f.message for f in findings if f.rule == "result-empty" and f.severity == "info"), "")
+    found = (f.message for f in findings if f.rule == "result-empty" and f.severity == "info")
+    said = in_language(next(found, ""), language)
     return f" {said}" if 0 < len(said) <= _READABLE else ""
 
 
-def _told(findings: list[Finding]) -> str:
+def _told(findings: list[Finding], language: str) -> str:
     """That not everything is shown although everything was wanted, or that what was cut off is level with it."""
-    return "".join(f" {f.message}" for f in findings if f.rule in TOLD | {WITHHELD} and f.severity == "info")
+    told = [f.message for f in findings if f.rule in TOLD | {WITHHELD} and f.severity == "info"]
+    return "".join(f" {in_language(message, language)}" for message in told)
 
 
 def language(course: Course) -> Literal["en", "de"]:
@@ -152,7 +154,10 @@ def silence(course: Course) -> list[Finding]:
     names = course.inquiry.silenced
     if not names:
         return []
-    message = f"Silenced for this question by whoever asked: {', '.join(names)}."
+    message: str = said_as("caveat-silenced", names=", ".join(names))
     if course.silenced:
-        message += " It would have said: " + " ".join(finding.message for finding in course.silenced.values())
+        said = in_language(" ", language(course)).join(
+            in_language(finding.message, language(course)) for finding in course.silenced.values()
+        )
+        message = said_as("caveat-silenced-said", said=message, would=said)
     return [Finding(rule="silenced", severity="warning", message=message)]

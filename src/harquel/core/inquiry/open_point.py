@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import reduce
+
+from harquel.core.language.say import said_as
 
 
 @dataclass(frozen=True)
@@ -24,4 +27,5 @@ class OpenPoint:
     def told(self) -> str:
         """For somebody who is not asked: what else it could have meant."""
         said = [w.label[:1].lower() + w.label[1:] for w in self.ways]
-        return f"The question can be read in {len(said)} ways: {'; or '.join(said)}. This answer takes one of them."
+        ways = reduce(lambda one, other: said_as("or-else", one=one, other=other), said)
+        return said_as("caveat-two-readings", n=len(said), ways=ways)

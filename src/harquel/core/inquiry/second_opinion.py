@@ -35,6 +35,7 @@ from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import Run, may_go, result_of, run_statement, stumbled
 from harquel.core.inquiry.understood import Built, built_from, understood, wish
 from harquel.core.inquiry.what_differs import explained
+from harquel.core.language.say import said_as
 from harquel.core.llm.model import LanguageModel, Message
 from harquel.core.prompts import SqlReply, compose, take_apart
 from harquel.core.reading import Instead, Reading, instead_of, pieces, understood_as
@@ -45,11 +46,11 @@ CONTROL: Final = "control"
 DIFFERS: Final = "second-differs"
 _UNCONFIRMED: Final = Finding(
     rule="unconfirmed", severity="warning", hint="Read the SQL, or put the question in other words.",
-    message="This could not be worked out in a second way: nothing confirms it but the SQL itself.",
+    message=said_as("caveat-unconfirmed"),
 )  # fmt: skip
 _BESIDE: Final = replace(
     _UNCONFIRMED,
-    message="Beside what was worked out in a second way stands a figure that nothing confirms.",
+    message=said_as("caveat-unconfirmed-beside"),
 )
 
 
@@ -338,16 +339,16 @@ class SecondWay:
         if self._same is None:
             opinion.agrees, opinion.said = False, difference(first, self._result)
             why = self._why(converted, ruled, self._result, second)
-            opinion.said += f". {why}" if why else ""
+            opinion.said = said_as("and-why", said=opinion.said, why=why) if why else opinion.said
             opinion.table = table_of(course, second, self._result)
             return
         if not in_order(course, converted, ruled, other, second, reading):
-            opinion.agrees, opinion.said, self._same = False, "the same rows in another order", None
+            opinion.agrees, opinion.said, self._same = False, said_as("differs-order"), None
             opinion.table = table_of(course, second, self._result)
             return
-        opinion.agrees, opinion.said = True, "Another statement with the same result"
+        opinion.agrees, opinion.said = True, said_as("same-result")
         if not self._same.whole:
-            opinion.said += " as far as it goes, which settles nothing"
+            opinion.said = said_as("same-as-far")
 
     def _ran(self, attempt: Attempt, second: TextRuling) -> Result | Finding:
         """What came of its run, beside the draft's or by itself. Raises Held, SandboxError."""
@@ -369,10 +370,8 @@ class SecondWay:
 
 
 def _differs(opinion: SecondOpinion) -> Finding:
-    way = f"A second draft, by {opinion.model},"
-    if opinion.reading is not None:
-        way = f"Our own query, built from the question as {opinion.model} reads it,"
-    message = f"{way} gives another result: {opinion.said}."
+    which = "caveat-control-differs" if opinion.reading is not None else "caveat-draft-differs"
+    message = said_as(which, model=opinion.model, said=opinion.said)
     if opinion.findings:
-        message += f" It is doubtful itself: {opinion.findings[0].message}"
+        message = said_as("caveat-doubtful-itself", said=message, doubt=opinion.findings[0].message)
     return Finding(rule=DIFFERS, severity="warning", message=message, hint="Compare what the two look at.")

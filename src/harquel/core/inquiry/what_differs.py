@@ -15,6 +15,7 @@ from harquel.core.answers import said_condition
 from harquel.core.answers.agreement import agree
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.result import Result
+from harquel.core.language.say import said_as
 from harquel.core.review.statement import Statement
 from harquel.core.sql.tree import render
 
@@ -28,8 +29,8 @@ def explained(one: Statement, other: Statement, first: Result, second: Result, n
     known = [{said_condition(s, notes, c) for c in _conditions(s.tree)} for s in (one, other)]
     tries = 0
     for statement, mine, theirs, against, phrase in (
-        (other, second, known[0], first, "It also asks that {}"),
-        (one, first, known[1], second, "This answer also asks that {}"),
+        (other, second, known[0], first, "differs-also-asks"),
+        (one, first, known[1], second, "differs-this-also-asks"),
     ):
         for place, condition in enumerate(_conditions(statement.tree)):
             said = said_condition(statement, notes, condition)
@@ -38,15 +39,15 @@ def explained(one: Statement, other: Statement, first: Result, second: Result, n
             tries += 1
             rows = look(render(_without(statement.tree, place), statement.catalog.engine))
             if rows is not None and agree(against, replace(mine, rows=rows)):
-                return f"{phrase.format(said)}; without that the two agree"
+                return said_as(phrase, condition=said)
     for statement, mine, unlimited, against, whose in (
-        (one, first, other, second, "This answer"), (other, second, one, first, "It"),
+        (one, first, other, second, "differs-this-stops"), (other, second, one, first, "differs-stops"),
     ):  # fmt: skip
         limit = statement.outer.limit if statement.levels and unlimited.levels else None
         if limit and unlimited.outer.limit is None:
             rows = look(render(_unlimited(statement.tree), statement.catalog.engine))
             if rows is not None and agree(against, replace(mine, rows=rows)):
-                return f"{whose} stops after {limit:,} rows; without that the two agree"
+                return said_as(whose, rows=f"{limit:,}")
     return ""
 
 

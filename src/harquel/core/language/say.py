@@ -17,6 +17,38 @@ def say(language: str, message: str, **values: str | int) -> str:
     return _said(language, message, values) if values else _alone(language, message)
 
 
+class Said(str):
+    """Words in English that can be told in another language, too: for what is made before it is known who reads it.
+
+    It is what it says: a text like any other, and whatever takes it for one may.
+    """
+
+    message: str
+    values: dict[str, str | int]
+
+    def __new__(cls, text: str, message: str, values: dict[str, str | int]) -> Said:
+        """`text` is what the message says in English."""
+        made = super().__new__(cls, text)
+        made.message, made.values = message, values
+        return made
+
+    def __getnewargs__(self) -> tuple[str, str, dict[str, str | int]]:  # type: ignore[override]
+        return str(self), self.message, self.values
+
+
+def said_as(message: str, **values: str | int) -> Said:
+    """A message in English that is told in other languages by `in_language`; its values may be such themselves."""
+    return Said(say(LANGUAGES[0], message, **values), message, values)
+
+
+def in_language(text: str, language: str) -> str:
+    """A text as it is told in a language; what was not made as a message stays as it is."""
+    if not isinstance(text, Said) or language == LANGUAGES[0]:
+        return str(text)
+    told = {name: in_language(v, language) if isinstance(v, str) else v for name, v in text.values.items()}
+    return say(language, text.message, **told)
+
+
 @lru_cache(maxsize=512)
 def _alone(language: str, message: str) -> str:
     """One without values: most of them, and each a millisecond's tenth to put together."""

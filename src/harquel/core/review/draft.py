@@ -10,6 +10,7 @@ from sqlglot import exp
 
 from harquel.core.briefing import CatalogIndex
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.context import Holds, ReviewContext
 from harquel.core.review.rules import RULES
 from harquel.core.review.statement import Statement, statement_of
@@ -43,7 +44,7 @@ def review_draft(
             found.findings += rule(context)
         except Exception:  # a statement of a shape that a rule does not know
             log.exception("the rule %s stumbled", rule.name)
-            message = f"The rule {rule.name.replace('_', '-')} could not read this statement."
+            message = said_as("caveat-not-reviewed", rule=rule.name.replace("_", "-"))
             found.findings.append(Finding(rule="not-reviewed", severity="warning", message=message))
     found.findings = _settled([f for f in map(context.policy.review.apply, found.findings) if f is not None])
     return found

@@ -12,6 +12,7 @@ from sqlglot import exp
 
 from harquel.core.domain.catalog import Column, Table
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.statement import Level, Ref, Statement, is_aggregate
 from harquel.core.sql.tree import identifier, render
@@ -57,12 +58,12 @@ def trace_empty(
         if not count:
             continue
         text = " ".join(condition.sql(comments=False).split())
-        message = f"No row is left because of {text}; without it there are {int(count):,}."
+        message = said_as("caveat-none-left", condition=text, rows=f"{int(count):,}")
         ref = next(iter(statement.refs(condition)), None)
         partner = _without_partner(condition, select)
         held = "" if partner else _held(select, rest, engine, look, ref, condition)
         if held:
-            message += f" There {ref} is {held}."
+            message = said_as("caveat-none-left-there", said=message, column=str(ref), held=held)
         plain = partner or isinstance(condition, exp.Not | exp.Exists)
         plain = plain or (ref is not None and _may_be_none(condition, ref, bool(held), counted, holds))
         return Finding(
@@ -128,7 +129,7 @@ def _no_group(level: Level, conditions: list[exp.Expr], engine: str, look: Look)
         return None
     least, most = (rows[0][0] for rows in ends if rows)
     text, said = (" ".join(n.sql(comments=False).split()) for n in (having, figures[0]))
-    message = f"No group meets {text}: {said} lies between {least} and {most}."
+    message = said_as("caveat-no-group", condition=text, figure=said, least=str(least), most=str(most))
     # That nothing reaches one may well be the answer.
     return Finding(rule="result-empty", severity="info", message=message, hint="Look at that figure.")
 
@@ -196,7 +197,7 @@ def tied(statement: Statement, engine: str, look: Look) -> Finding | None:
     last, cut = (rows[n][-len(keys) :] for n in (level.limit - 1, level.limit))
     if last != cut:
         return None
-    message = f"The next row is level with the last one shown ({cut[0]}): which of them is cut off is chance."
+    message = said_as("caveat-result-ties", value=str(cut[0]))
     return Finding(
         rule="result-ties", severity="warning", message=message, hint="Ask for more, or for all that are level."
     )

@@ -9,6 +9,7 @@ from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
 from harquel.core.domain.result import Result
+from harquel.core.language.say import said_as
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.statement import within
@@ -20,11 +21,10 @@ def review_result(result: Result, context: ReviewContext | None = None) -> list[
     """Findings on a result; with the statement as read also on what its figures say."""
     findings = []
     if result.cut_by is not None:
-        what = "number of rows" if result.cut_by == "rows" else "size"
         findings.append(
             _finding(
                 "result-cut",
-                f"The result was cut at the allowed {what}: these are the first {len(result.rows):,} rows.",
+                said_as("caveat-result-cut", by=result.cut_by, rows=f"{len(result.rows):,}"),
                 "Ask for a total, a narrower period or the top few.",
             )
         )
@@ -32,7 +32,7 @@ def review_result(result: Result, context: ReviewContext | None = None) -> list[
         findings.append(
             _finding(
                 "result-empty",
-                "Nothing in the data meets all conditions; it may be so, or a condition may be wrong.",
+                said_as("caveat-result-empty"),
                 "Compare the conditions in the SQL with what you meant.",
             )
         )
@@ -40,7 +40,7 @@ def review_result(result: Result, context: ReviewContext | None = None) -> list[
         findings.append(
             _finding(
                 "result-all-null",
-                "The figure is empty: no row went into it.",
+                said_as("caveat-result-all-null"),
                 "Check that the times and names in the SQL are in the data.",
             )
         )
@@ -53,10 +53,10 @@ def _figures(result: Result, context: ReviewContext) -> list[Finding]:
     found = []
     outer = context.statement.outer
     if not outer.aggregates and len(outer.parts) > 1 and len({repr(r) for r in result.rows}) < len(result.rows):
-        message = "Some rows stand there more than once."
+        message = said_as("caveat-result-repeats")
         repeats = _finding("result-repeats", message, "A join may repeat them.")
         if _alike_by_chance(context):
-            message = "Some rows look the same: they are different ones with the same values in what is shown."
+            message = said_as("caveat-result-alike")
             repeats = replace(repeats, severity="info", message=message)
         found.append(repeats)
     projections = outer.select.expressions
@@ -115,7 +115,7 @@ def _without_a_name(result: Result, context: ReviewContext) -> list[Finding]:
             continue
         if not context.about(*ref.key).null_means and any(row[number] is None for row in result.rows):
             name = result.columns[number].replace("_", " ")
-            message = f"One line has no {name}: it stands for all rows in which {ref} is empty."
+            message = said_as("caveat-result-unnamed", name=name, column=str(ref))
             return [_finding("result-unnamed", message, "Leave them out, or say what an empty one means in the notes.")]
     return []
 
@@ -138,12 +138,13 @@ def _column(context: ReviewContext, name: str, node: exp.Expr, numbers: list[flo
     if outside is not None:
         return [outside]
     if high < 0 and _lasts(context, node):
-        message = f"{label} is {high:g} at most: the later time is taken from the earlier one."
+        message = said_as("caveat-result-backwards", figure=label, value=f"{high:g}")
         return [_finding("result-negative", message, "Look at which time is taken from which.")]
     if isinstance(node, exp.Count) and low < 0:
-        return [_finding("result-negative", f"{label} is {low:g}: nothing can be counted so.", "Look at the SQL.")]
+        message = said_as("caveat-result-negative", figure=label, value=f"{low:g}")
+        return [_finding("result-negative", message, "Look at the SQL.")]
     if outer.groups and len(numbers) > 3 and low == high and node.find(exp.AggFunc) and abs(low) > _SLACK:
-        message = f"{label} is {low:g} in every row."
+        message = said_as("caveat-result-constant", figure=label, value=f"{low:g}")
         told = _finding("result-constant", message, "It may be so; look at what it is computed from.")
         return [replace(told, severity="info")]
     return []
@@ -152,7 +153,7 @@ def _column(context: ReviewContext, name: str, node: exp.Expr, numbers: list[flo
 def _outside(context: ReviewContext, label: str, node: exp.Expr, low: float, high: float) -> Finding | None:
     """Whether a share of a hundred is none, or a column's figures lie far from all that was seen in it."""
     if context.notes.known_units.of_name(label) == "%" and _divides(node) and (low < -_SLACK or high > 100 + _SLACK):
-        message = f"{label} is {low if low < 0 else high:g}: no share lies there."
+        message = said_as("caveat-no-share", figure=label, value=f"{low if low < 0 else high:g}")
         return _finding("result-outside", message, "Look at what is divided by what.")
     ref = context.statement.ref(node.this) if isinstance(node, exp.Avg | exp.Max | exp.Min) else None
     least, most = (_number(ref.column.low), _number(ref.column.high)) if ref is not None else (None, None)
@@ -161,7 +162,10 @@ def _outside(context: ReviewContext, label: str, node: exp.Expr, low: float, hig
     room = 0.5 * (most - least) + _SLACK
     if least - room <= low and high <= most + room:
         return None
-    message = f"{label} is {low if low < least else high:g}; {ref} lay between {least:g} and {most:g}."
+    message = said_as(
+        "caveat-result-outside", figure=label, value=f"{low if low < least else high:g}", column=str(ref),
+        least=f"{least:g}", most=f"{most:g}",
+    )  # fmt: skip
     return _finding("result-outside", message, "The data may have changed since it was looked at.")
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.probes import Look
 from harquel.core.review.statement import Level, Part, within
@@ -69,7 +70,7 @@ def _repeated(context: ReviewContext, level: Level, alias: str, look: Look) -> F
     found = look(render(outer, context.engine))
     if not found or not found[0][0]:
         return None
-    message = f"{int(found[0][0]):,} rows of {part.table.name} are counted more than once: a join ties them to several."
+    message = said_as("caveat-total-differs", rows=f"{int(found[0][0]):,}", table=part.table.name)
     return context.finding(CODE, "warning", message, "Tie each to one row, or aggregate before joining.")
 
 

@@ -157,3 +157,86 @@ delivered-without = Ohne Persönliches: { $columns }. In einer Datei, die heraus
 fresh-column = Daten bis { $at }.
 fresh-replica = Aus einer Kopie mit dem Stand { $at }.
 fresh-file = Aus einer Datei, zuletzt geschrieben am { $at }.
+
+# Hinweise: was an einer Abfrage oder ihren Zeilen zweifelhaft ist.
+caveat-averages-averages = Es wird der Durchschnitt von Durchschnitten oder Anteilen gebildet: ungleich große Gruppen wiegen gleich.
+caveat-sum-times-average = Eine Summe mal einen Durchschnitt ist nicht die Summe der Produkte.
+caveat-bare-column = Nach { $column } wird weder gruppiert noch wird es zusammengefasst: der Wert ist der irgendeiner Zeile.
+caveat-clock = Die Abfrage fragt die Uhr der Datenbank; in der Frage geht es um { $now }.
+caveat-distinct-drops = { $figure }(DISTINCT …) nimmt gleiche Werte nur einmal.
+caveat-distinct-values = Gezählt werden die verschiedenen Werte von { $column }, nicht wozu sie gehören.
+caveat-integer-division = Auf beiden Seiten stehen ganze Zahlen: der Bruchteil wird abgeschnitten.
+caveat-last-day-lost = Der letzte Tag, { $day }, zählt nur mit seinem ersten Augenblick: { $column } hat eine Uhrzeit.
+caveat-left-join-undone = Die Bedingung für { $table } in WHERE lässt die Zeilen weg, die LEFT JOIN behalten sollte.
+caveat-counts-empty = COUNT(*) zählt eins für eine Zeile, zu der es kein { $table } gibt.
+caveat-multiplied = Eine Zeile von { $table } steht für jede Zeile von { $by } einmal da, so dass sie zu oft { $figure ->
+    [sum] addiert
+    [avg] gewichtet
+   *[count] gezählt
+} wird.
+caveat-null-compared = Nichts ist gleich NULL, nicht einmal NULL: die Bedingung gilt nie.
+caveat-not-in-nullable = { $column } kann NULL sein, und dann lässt NOT IN nichts durch.
+caveat-nulls-lost = Zeilen, in denen { $column } „{ $means }“ (NULL) ist, bleiben ebenfalls weg.
+caveat-null-as-zero = Zeilen ohne Wert gehen als null in den Durchschnitt ein.
+caveat-counts-nothing = Gezählt werden Werte von { $column } in Zeilen, die keine haben.
+caveat-divided-by-none = Auch durch Zeilen ohne { $column } wird geteilt.
+caveat-types-differ = { $left } enthält Werte der Art { $one }, { $right } der Art { $other }.
+caveat-off-key = Kein Schlüssel verbindet { $left } mit { $right }.
+caveat-wrong-whole-time = Das Ganze wird über alle Zeiten gezählt, der Teil nur, wo { $column } begrenzt ist.
+caveat-wrong-whole = Im Ganzen fehlen Zeilen, die im Teil vorkommen können.
+caveat-unit-called = Der Wert ist in { $unit }; er heißt { $name }.
+caveat-unjoined = Nichts verbindet { $right } mit { $left }: jede Zeile trifft auf jede.
+caveat-unknown-kind = { $column } enthält { $kind ->
+    [boolean] wahr oder falsch
+   *[number] Zahlen
+}, nicht „{ $value }“.
+caveat-wrong-case = { $column } enthält „{ $same }“, nicht „{ $value }“: die Großschreibung zählt.
+caveat-code-by-meaning = { $column } enthält Kürzel; was Sie „{ $value }“ nennen, steht als „{ $code }“ da.
+caveat-unknown-value = { $column } enthält nirgends „{ $value }“.
+caveat-result-cut = Das Ergebnis wurde bei der erlaubten { $by ->
+    [rows] Zahl von Zeilen
+   *[bytes] Größe
+} abgeschnitten: dies sind die ersten { $rows } Zeilen.
+caveat-result-empty = Nichts in den Daten erfüllt alle Bedingungen; das mag so sein, oder eine Bedingung ist falsch.
+caveat-result-all-null = Der Wert ist leer: keine Zeile ging in ihn ein.
+caveat-result-repeats = Manche Zeilen stehen mehrmals da.
+caveat-result-alike = Manche Zeilen sehen gleich aus: es sind verschiedene, mit denselben Werten in dem, was gezeigt wird.
+caveat-result-unnamed = Eine Zeile hat kein { $name }: sie steht für alle, in denen { $column } leer ist.
+caveat-result-backwards = { $figure } ist höchstens { $value }: die spätere Zeit wird von der früheren abgezogen.
+caveat-result-negative = { $figure } ist { $value }: so kann nichts gezählt sein.
+caveat-result-constant = { $figure } ist in jeder Zeile { $value }.
+caveat-no-share = { $figure } ist { $value }: dort liegt kein Anteil.
+caveat-result-outside = { $figure } ist { $value }; { $column } lag zwischen { $least } und { $most }.
+caveat-total-differs = { $rows } Zeilen von { $table } werden mehr als einmal gezählt: ein Join verbindet sie mit mehreren.
+caveat-none-left = Wegen { $condition } bleibt keine Zeile; ohne das sind es { $rows }.
+caveat-none-left-there = { $said } Dort ist { $column } { $held }.
+caveat-no-group = Keine Gruppe erfüllt { $condition }: { $figure } liegt zwischen { $least } und { $most }.
+caveat-result-ties = Die nächste Zeile ist gleichauf mit der letzten gezeigten ({ $value }): welche davon wegfällt, ist Zufall.
+caveat-not-reviewed = Die Regel { $rule } konnte diese Abfrage nicht lesen.
+caveat-unconfirmed = Das ließ sich auf keinem zweiten Weg ausrechnen: nichts bestätigt es als das SQL selbst.
+caveat-unconfirmed-beside = Neben dem, was auf einem zweiten Weg ausgerechnet wurde, steht ein Wert, den nichts bestätigt.
+caveat-control-differs = Unsere eigene Abfrage, gebaut aus der Frage, wie { $model } sie liest, gibt ein anderes Ergebnis: { $said }.
+caveat-draft-differs = Ein zweiter Entwurf, von { $model }, gibt ein anderes Ergebnis: { $said }.
+caveat-doubtful-itself = { $said } Er ist selbst zweifelhaft: { $doubt }
+caveat-two-readings = Die Frage lässt sich auf { $n } Weisen lesen: { $ways }. Diese Antwort nimmt eine davon.
+or-else = { $one }; oder { $other }
+caveat-withheld = In der Frage geht es um { $words }; das wird hier zurückgehalten, und die Antwort lässt es weg.
+caveat-silenced = Für diese Frage von der fragenden Person abgestellt: { $names }.
+caveat-silenced-said = { $said } Gesagt hätte es: { $would }
+differs-figure = { $other } statt { $one }
+differs-rows = { $n ->
+    [1] eine Zeile
+   *[other] { $other } Zeilen
+} statt { $one }
+differs-values = ebenfalls { $n ->
+    [1] eine Zeile
+   *[other] { $other } Zeilen
+}, mit anderen Werten
+differs-order = dieselben Zeilen in anderer Reihenfolge
+differs-also-asks = Sie verlangt auch: { $condition }; ohne das stimmen die beiden überein
+differs-this-also-asks = Diese Antwort verlangt auch: { $condition }; ohne das stimmen die beiden überein
+differs-this-stops = Diese Antwort endet nach { $rows } Zeilen; ohne das stimmen die beiden überein
+differs-stops = Sie endet nach { $rows } Zeilen; ohne das stimmen die beiden überein
+and-why = { $said }. { $why }
+same-result = Eine andere Abfrage mit demselben Ergebnis
+same-as-far = Eine andere Abfrage mit demselben Ergebnis, soweit es reicht, was nichts entscheidet

@@ -162,3 +162,86 @@ delivered-without = Without what is personal: { $columns }. In a file that is ha
 fresh-column = Data up to { $at }.
 fresh-replica = From a copy that is as of { $at }.
 fresh-file = From a file last written on { $at }.
+
+# Caveats: what is doubtful about a statement or its rows.
+caveat-averages-averages = It averages averages or shares: groups of unequal size weigh the same.
+caveat-sum-times-average = A sum times an average is not the sum of the products.
+caveat-bare-column = { $column } is neither grouped by nor aggregated: its value is that of some row.
+caveat-clock = The query asks the clock of the database; the question is about { $now }.
+caveat-distinct-drops = { $figure }(DISTINCT …) takes equal values once only.
+caveat-distinct-values = It counts the different values of { $column }, not what they belong to.
+caveat-integer-division = Both sides are whole numbers: the fraction is cut off.
+caveat-last-day-lost = The last day, { $day }, only counts with its first instant: { $column } has a time of day.
+caveat-left-join-undone = The condition on { $table } in WHERE drops the rows that LEFT JOIN was to keep.
+caveat-counts-empty = COUNT(*) counts one for a row that has no { $table }.
+caveat-multiplied = A row of { $table } stands there once for each row of { $by }, so that { $figure ->
+    [sum] it is added
+    [avg] it weighs
+   *[count] it is counted
+} too often.
+caveat-null-compared = Nothing equals NULL, not even NULL: the condition is never met.
+caveat-not-in-nullable = { $column } can be NULL, and then NOT IN lets nothing through.
+caveat-nulls-lost = Rows in which { $column } is { $means } (NULL) are left out as well.
+caveat-null-as-zero = Rows without a value go into the average as zero.
+caveat-counts-nothing = It counts values of { $column } among rows that have none.
+caveat-divided-by-none = Rows without { $column } are divided by as well.
+caveat-types-differ = { $left } holds { $one } values, { $right } { $other } values.
+caveat-off-key = No key joins { $left } to { $right }.
+caveat-wrong-whole-time = The whole is counted over all times; the part only where { $column } is limited.
+caveat-wrong-whole = The whole leaves out rows that the part may hold.
+caveat-unit-called = The figure is in { $unit }; it is called { $name }.
+caveat-unjoined = Nothing ties { $right } to { $left }: every row meets every row.
+caveat-unknown-kind = { $column } holds { $kind ->
+    [boolean] true or false
+   *[number] numbers
+}, not '{ $value }'.
+caveat-wrong-case = { $column } holds '{ $same }', not '{ $value }': capitals count.
+caveat-code-by-meaning = { $column } holds codes; what you call '{ $value }' is stored as '{ $code }'.
+caveat-unknown-value = { $column } never holds '{ $value }'.
+caveat-result-cut = The result was cut at the allowed { $by ->
+    [rows] number of rows
+   *[bytes] size
+}: these are the first { $rows } rows.
+caveat-result-empty = Nothing in the data meets all conditions; it may be so, or a condition may be wrong.
+caveat-result-all-null = The figure is empty: no row went into it.
+caveat-result-repeats = Some rows stand there more than once.
+caveat-result-alike = Some rows look the same: they are different ones with the same values in what is shown.
+caveat-result-unnamed = One line has no { $name }: it stands for all rows in which { $column } is empty.
+caveat-result-backwards = { $figure } is { $value } at most: the later time is taken from the earlier one.
+caveat-result-negative = { $figure } is { $value }: nothing can be counted so.
+caveat-result-constant = { $figure } is { $value } in every row.
+caveat-no-share = { $figure } is { $value }: no share lies there.
+caveat-result-outside = { $figure } is { $value }; { $column } lay between { $least } and { $most }.
+caveat-total-differs = { $rows } rows of { $table } are counted more than once: a join ties them to several.
+caveat-none-left = No row is left because of { $condition }; without it there are { $rows }.
+caveat-none-left-there = { $said } There { $column } is { $held }.
+caveat-no-group = No group meets { $condition }: { $figure } lies between { $least } and { $most }.
+caveat-result-ties = The next row is level with the last one shown ({ $value }): which of them is cut off is chance.
+caveat-not-reviewed = The rule { $rule } could not read this statement.
+caveat-unconfirmed = This could not be worked out in a second way: nothing confirms it but the SQL itself.
+caveat-unconfirmed-beside = Beside what was worked out in a second way stands a figure that nothing confirms.
+caveat-control-differs = Our own query, built from the question as { $model } reads it, gives another result: { $said }.
+caveat-draft-differs = A second draft, by { $model }, gives another result: { $said }.
+caveat-doubtful-itself = { $said } It is doubtful itself: { $doubt }
+caveat-two-readings = The question can be read in { $n } ways: { $ways }. This answer takes one of them.
+or-else = { $one }; or { $other }
+caveat-withheld = The question speaks of { $words }, which is withheld here: the answer leaves it out.
+caveat-silenced = Silenced for this question by whoever asked: { $names }.
+caveat-silenced-said = { $said } It would have said: { $would }
+differs-figure = { $other } instead of { $one }
+differs-rows = { $n ->
+    [1] one row
+   *[other] { $other } rows
+} instead of { $one }
+differs-values = { $n ->
+    [1] one row
+   *[other] { $other } rows
+} as well, with other values
+differs-order = the same rows in another order
+differs-also-asks = It also asks that { $condition }; without that the two agree
+differs-this-also-asks = This answer also asks that { $condition }; without that the two agree
+differs-this-stops = This answer stops after { $rows } rows; without that the two agree
+differs-stops = It stops after { $rows } rows; without that the two agree
+and-why = { $said }. { $why }
+same-result = Another statement with the same result
+same-as-far = Another statement with the same result as far as it goes, which settles nothing

@@ -9,6 +9,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import within
@@ -27,7 +28,7 @@ def averages(context: ReviewContext) -> list[Finding]:
                 inner = [n for n in within(source) if isinstance(n, exp.Avg)] if where is not level else []
                 ratio = source.find(exp.Div) if isinstance(source, exp.Div | exp.Mul | exp.Paren) else None
                 if inner or (ratio is not None and _of_columns(context, ratio)):
-                    message = "It averages averages or shares: groups of unequal size weigh the same."
+                    message = said_as("caveat-averages-averages")
                     hint = "Average the rows themselves, or divide one sum by the other."
                     found.append(context.finding(CODE, "error", message, hint, node))
         for projection in level.select.expressions:
@@ -37,7 +38,7 @@ def averages(context: ReviewContext) -> list[Finding]:
                     and any(isinstance(n, exp.Avg) for n in within(node))
                     and any(isinstance(n, exp.Sum) for n in within(node))
                 ):
-                    message = "A sum times an average is not the sum of the products."
+                    message = said_as("caveat-sum-times-average")
                     found.append(context.finding(CODE, "error", message, "Multiply in each row, then add up.", node))
     return found
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Level, Ref, is_aggregate
@@ -27,7 +28,7 @@ def bare_columns(context: ReviewContext) -> list[Finding]:
             node = projection.unalias()
             bare = _bare(context, node, level)
             if bare is not None:
-                message = f"{bare.sql()} is neither grouped by nor aggregated: its value is that of some row."
+                message = said_as("caveat-bare-column", column=bare.sql())
                 hint = "Aggregate it, or group by it."
                 found.append(context.finding(CODE, "error", message, hint, bare))
     return found

@@ -7,6 +7,7 @@ Good: SELECT COUNT(*) FROM sailing WHERE scheduled_departure >= '2026-08-01'
 from __future__ import annotations
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.clocks import reads_clock
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.rule import rule
@@ -20,6 +21,6 @@ def clock(context: ReviewContext) -> list[Finding]:
     for node in context.statement.tree.walk():
         if reads_clock(node):
             now = context.now.strftime("%Y-%m-%d %H:%M:%S")
-            message = f"The query asks the clock of the database; the question is about {now} UTC."
+            message = said_as("caveat-clock", now=now)
             return [context.finding(CODE, "error", message, f"Write '{now}' where you mean now.", node)]
     return []

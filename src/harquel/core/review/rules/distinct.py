@@ -9,6 +9,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.rule import rule
 
@@ -26,10 +27,10 @@ def distinct(context: ReviewContext) -> list[Finding]:
                 continue
             refs = context.statement.refs(node)
             if isinstance(node, exp.Sum | exp.Avg):
-                message = f"{node.key.upper()}(DISTINCT …) takes equal values once only."
+                message = said_as("caveat-distinct-drops", figure=node.key.upper())
                 found.append(context.finding(CODE, "error", message, "Leave DISTINCT out.", node))
             elif len(refs) == 1 and refs[0].column.kind == "number" and not _names_things(refs[0]):
-                message = f"It counts the different values of {refs[0]}, not what they belong to."
+                message = said_as("caveat-distinct-values", column=str(refs[0]))
                 found.append(context.finding(CODE, "error", message, "Count rows, or a key.", node))
     return found
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Level, called, within
@@ -30,7 +31,7 @@ def integer_division(context: ReviewContext) -> list[Finding]:
                     and _whole(context, node.this, level)
                     and _whole(context, node.expression, level)
                 ):
-                    message = "Both sides are whole numbers: the fraction is cut off."
+                    message = said_as("caveat-integer-division")
                     found.append(
                         context.finding(CODE, "error", message, "Multiply by 1.0 first, or divide by 100.0.", node)
                     )

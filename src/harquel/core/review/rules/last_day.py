@@ -13,6 +13,7 @@ from typing import Final
 from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.calendar import is_temporal, whole_days
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.rule import rule
@@ -34,7 +35,7 @@ def last_day(context: ReviewContext) -> list[Finding]:
         if not is_temporal(condition.ref.column) or whole_days(condition.ref.column):
             continue
         after = day + dt.timedelta(days=1)
-        message = f"The last day, {day}, only counts with its first instant: {condition.ref} has a time of day."
+        message = said_as("caveat-last-day-lost", day=str(day), column=str(condition.ref))
         hint = f"Take what is before '{after}' (<) where all of {day} is meant."
         found.append(context.finding(CODE, "error", message, hint, condition.node))
     return found

@@ -9,6 +9,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Condition, Level, Part, within
@@ -29,14 +30,14 @@ def left_join(context: ReviewContext) -> list[Finding]:
             )
             name = part.node.alias_or_name
             if undone is not None:
-                message = f"The condition on {name} in WHERE drops the rows that LEFT JOIN was to keep."
+                message = said_as("caveat-left-join-undone", table=name)
                 hint = "Move the condition into ON, or write JOIN."
                 found.append(context.finding(CODE, "error", message, hint, undone.node))
             elif level.groups and not _anti(context, level, part):
                 stars = [n for p in level.select.expressions for n in within(p)
                          if isinstance(n, exp.Count) and isinstance(n.this, exp.Star)]  # fmt: skip
                 if stars:
-                    message = f"COUNT(*) counts one for a row that has no {name}."
+                    message = said_as("caveat-counts-empty", table=name)
                     found.append(
                         context.finding("counts-empty", "error", message, f"Count a column of {name}.", stars[0])
                     )

@@ -9,6 +9,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.rule import rule
@@ -35,7 +36,7 @@ def multiplied(context: ReviewContext) -> list[Finding]:
                 continue
             part, by = level.parts[alias], ", ".join(sorted(level.parts[m].node.alias_or_name for m in many))
             name = part.table.name if part.table is not None else alias
-            message = f"A row of {name} stands there once for each row of {by}, so that {_verb(node)} too often."
+            message = said_as("caveat-multiplied", table=name, by=by, figure=node.key)
             hint = f"Take {by} out, or aggregate {name} in a subquery before joining."
             if isinstance(node, exp.Count):
                 hint = (
@@ -43,10 +44,6 @@ def multiplied(context: ReviewContext) -> list[Finding]:
                 )
             found.append(context.finding(CODE, "error", message, hint, node))
     return found
-
-
-def _verb(node: exp.Expr) -> str:
-    return {"sum": "it is added", "avg": "it weighs", "count": "it is counted"}[node.key]
 
 
 def _key(part: Part) -> str:

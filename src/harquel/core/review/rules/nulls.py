@@ -9,6 +9,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.rule import rule
 from harquel.core.review.statement import Condition, Level, within
@@ -22,7 +23,7 @@ def nulls(context: ReviewContext) -> list[Finding]:
     found = []
     for condition in context.statement.conditions:
         if isinstance(condition.other, exp.Null):
-            message = "Nothing equals NULL, not even NULL: the condition is never met."
+            message = said_as("caveat-null-compared")
             found.append(context.finding(CODE, "error", message, "Write IS NULL or IS NOT NULL.", condition.node))
         elif condition.op == "not in" and condition.other is not None:
             found += _not_in(context, condition)
@@ -47,7 +48,7 @@ def _not_in(context: ReviewContext, condition: Condition) -> list[Finding]:
         return []
     if (*ref.key, "is not null", None) in context.said:
         return []
-    message = f"{ref} can be NULL, and then NOT IN lets nothing through."
+    message = said_as("caveat-not-in-nullable", column=str(ref))
     return [
         context.finding(
             "not-in-nullable",
@@ -68,7 +69,7 @@ def _lost(context: ReviewContext, condition: Condition) -> list[Finding]:
     # Where having no value is no answer to the question, nothing is lost: there is no reason for what did not happen.
     if not about.null_means:
         return []
-    message = f"Rows in which {ref} is {about.null_means} (NULL) are left out as well."
+    message = said_as("caveat-nulls-lost", column=str(ref), means=about.null_means)
     return [
         context.finding(
             "nulls-lost", "warning", message, f"Add OR {ref.column.name} IS NULL, if they belong to it.", condition.node
@@ -79,11 +80,11 @@ def _lost(context: ReviewContext, condition: Condition) -> list[Finding]:
 def _gaps(context: ReviewContext, node: exp.Expr, level: Level) -> list[Finding]:
     inner = getattr(node, "this", None)
     if isinstance(node, exp.Avg) and isinstance(inner, exp.Coalesce) and _is_zero(inner.expressions[:1]):
-        message = "Rows without a value go into the average as zero."
+        message = said_as("caveat-null-as-zero")
         return [context.finding("null-as-zero", "error", message, "Leave COALESCE out of the average.", node)]
     ref = context.statement.ref(inner)
     if isinstance(node, exp.Count) and ref is not None and (*ref.key, "is null", None) in context.said:
-        message = f"It counts values of {ref} among rows that have none."
+        message = said_as("caveat-counts-nothing", column=str(ref))
         return [context.finding("counts-nothing", "error", message, "Write COUNT(*).", node)]
     if (
         isinstance(node, exp.Count)
@@ -96,7 +97,7 @@ def _gaps(context: ReviewContext, node: exp.Expr, level: Level) -> list[Finding]
             next((r for r in context.statement.refs(summed) if r.column.nullable), None) if summed is not None else None
         )
         if gap is not None and not summed.find(exp.Case) and (*gap.key, "is not null", None) not in context.said:  # type: ignore[union-attr]
-            message = f"Rows without {gap} are divided by as well."
+            message = said_as("caveat-divided-by-none", column=str(gap))
             return [context.finding("null-as-zero", "error", message, "Use AVG, or count the values.", node)]
     return []
 

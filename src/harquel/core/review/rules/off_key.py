@@ -10,6 +10,7 @@ from sqlglot import exp
 
 from harquel.core.domain.catalog import Catalog, Table
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.rule import rule
@@ -30,12 +31,18 @@ def off_key(context: ReviewContext) -> list[Finding]:
             if left is None or right is None or left.key == right.key:
                 continue
             if left.column.kind != right.column.kind and "other" not in (left.column.kind, right.column.kind):
-                message = f"{left} holds {left.column.kind} values, {right} {right.column.kind} values."
+                message = said_as(
+                    "caveat-types-differ",
+                    left=str(left),
+                    one=left.column.kind,
+                    right=str(right),
+                    other=right.column.kind,
+                )
                 found.append(
                     context.finding("types-differ", "warning", message, _keys(context, left, right), condition.node)
                 )
             elif not _backed(context.catalog, left, right) and (_is_key(left) or _is_key(right)):
-                message = f"No key joins {left} to {right}."
+                message = said_as("caveat-off-key", left=str(left), right=str(right))
                 found.append(context.finding(CODE, "error", message, _keys(context, left, right), condition.node))
     return found
 

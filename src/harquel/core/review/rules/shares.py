@@ -9,6 +9,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.known import known_of
@@ -40,11 +41,11 @@ def _other_rows(context: ReviewContext, whole: Level) -> Finding | None:
     missing = sorted(t for t in times - inside if t[0] in tables)
     if missing:
         limited = f"{missing[0][0]}.{missing[0][1]}"
-        message = f"The whole is counted over all times; the part only where {limited} is limited."
+        message = said_as("caveat-wrong-whole-time", column=limited)
         return context.finding(CODE, "error", message, "Give the whole the same limit.", whole.select)
     asked, taken = ({k for c in level.conditions for k in known_of(c)} for level in (outer, whole))
     if any(k[2] == "is not null" for k in taken - asked):
-        message = "The whole leaves out rows that the part may hold."
+        message = said_as("caveat-wrong-whole")
         return context.finding(CODE, "warning", message, "Count the whole over the same rows.", whole.select)
     return None
 

@@ -7,6 +7,7 @@ Good: SELECT SUM(total_cents) / 100.0 AS revenue_eur FROM booking
 from __future__ import annotations
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.dimensions import ADDED_UP, UNIT, quantity_of
 from harquel.core.review.rules.rule import rule
@@ -25,6 +26,6 @@ def units(context: ReviewContext) -> list[Finding]:
         found += [context.finding(code, "error", fault, made.hint, node) for code, fault in made.faults]
         named, unit = known.of_name(projection.alias_or_name), known.known(made.unit)
         if not made.faults and named is not None and unit is not None and named != unit.name:
-            message = f"The figure is in {made.unit}; it is called {projection.alias_or_name}."
+            message = said_as("caveat-unit-called", unit=str(made.unit), name=projection.alias_or_name)
             found.append(context.finding(UNIT, "error", message, known.way(made.unit, named), node))
     return found[:_MOST]

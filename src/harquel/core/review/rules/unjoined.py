@@ -7,6 +7,7 @@ Good: SELECT r.code, COUNT(*) FROM sailing s JOIN route r ON r.id = s.route_id G
 from __future__ import annotations
 
 from harquel.core.domain.findings import Finding
+from harquel.core.language.say import said_as
 from harquel.core.review.context import ReviewContext
 from harquel.core.review.rules.rule import rule
 
@@ -24,7 +25,7 @@ def unjoined(context: ReviewContext) -> list[Finding]:
         if len(many) < 2 or all(grain.one_row(a) for c in many for a in c):
             continue
         left, right = (sorted(level.parts[a].node.alias_or_name for a in c) for c in many[:2])
-        message = f"Nothing ties {', '.join(right)} to {', '.join(left)}: every row meets every row."
+        message = said_as("caveat-unjoined", right=", ".join(right), left=", ".join(left))
         tables = [p.table for c in many for a in c if (p := level.parts[a]).table is not None]
         keys = [
             f"{a.name}.{', '.join(k.columns)} = {k.table}.{', '.join(k.references)}"

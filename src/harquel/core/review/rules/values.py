@@ -11,6 +11,7 @@ from fnmatch import fnmatchcase
 from harquel.core.domain.catalog import Column
 from harquel.core.domain.findings import Finding
 from harquel.core.domain.notes import ColumnNotes
+from harquel.core.language.say import said_as
 from harquel.core.nearest import nearest
 from harquel.core.review.calendar import is_temporal
 from harquel.core.review.context import ReviewContext
@@ -50,7 +51,7 @@ def _check(context: ReviewContext, condition: Condition, value: str) -> list[Fin
             float(value)
             return []
         except ValueError:
-            message = f"{ref} holds {'true or false' if column.kind == 'boolean' else 'numbers'}, not '{value}'."
+            message = said_as("caveat-unknown-kind", column=str(ref), kind=column.kind, value=str(value))
             return [
                 context.finding(CODE, "error", message, _codes(about) or "Compare it with a number.", condition.node)
             ]
@@ -79,13 +80,13 @@ def _unknown(context: ReviewContext, condition: Condition, value: str, known: li
     assert ref is not None
     same = next((k for k in known if k.casefold() == value.casefold()), None)
     if same is not None:
-        message = f"{ref} holds '{same}', not '{value}': capitals count."
+        message = said_as("caveat-wrong-case", column=str(ref), same=str(same), value=str(value))
         return context.finding("wrong-case", "error", message, f"Write '{same}'.", condition.node)
     code = about.code_of(value)
     if code is not None:
-        message = f"{ref} holds codes; what you call '{value}' is stored as '{code}'."
+        message = said_as("caveat-code-by-meaning", column=str(ref), value=str(value), code=str(code))
         return context.finding("code-by-meaning", "error", message, f"Write '{code}'.", condition.node)
-    message = f"{ref} never holds '{value}'."
+    message = said_as("caveat-unknown-value", column=str(ref), value=str(value))
     if about.null_means and (not value or value.casefold() in about.null_means.casefold().split(", ")):
         return context.finding(
             CODE, "error", message, f"Where it is {about.null_means} it is NULL: write IS NULL.", condition.node

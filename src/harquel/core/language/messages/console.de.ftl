@@ -1,0 +1,441 @@
+# Was die Konsole sagt. Schlüssel nach ihrem Ort; zuerst die Zahlen.
+
+n-rows = { $n ->
+    [one] { $n } Zeile
+   *[other] { $n } Zeilen
+}
+n-tables = { $n ->
+    [one] { $n } Tabelle
+   *[other] { $n } Tabellen
+}
+n-columns = { $n ->
+    [one] { $n } Spalte
+   *[other] { $n } Spalten
+}
+n-examples = { $n ->
+    [one] { $n } Beispiel
+   *[other] { $n } Beispielen
+}
+n-ways = { $n ->
+    [one] { $n } Weise
+   *[other] { $n } Weisen
+}
+n-tokens = { $n ->
+    [one] { $n } Token
+   *[other] { $n } Token
+}
+n-steps = { $n ->
+    [one] { $n } Schritt
+   *[other] { $n } Schritte
+}
+n-attempts = { $n ->
+    [one] { $n } Versuch
+   *[other] { $n } Versuchen
+}
+yes = ja
+no = nein
+
+# Der Rahmen
+skip = Zur Seite springen
+pages = Seiten
+ask = Fragen
+earlier = Früher
+sources = Quellen
+inquiry = Anfrage
+catalog = Katalog
+examples = Beispiele
+sign-in = Anmelden
+nothing-here = Hier ist nichts
+opening = Wird geöffnet …
+loading = Lädt …
+try-again = Noch einmal
+try-again-hint = Versuchen Sie es noch einmal.
+cancel = Abbrechen
+save = Speichern
+saving = Speichert …
+copy = Kopieren
+copied = Kopiert
+page-not-loaded = Die Seite konnte nicht geladen werden.
+page-not-loaded-hint = Prüfen Sie die Verbindung und versuchen Sie es noch einmal.
+no-answer-of-service = Der Dienst antwortet nicht.
+no-answer-of-service-hint = Prüfen Sie, ob er läuft und ob Sie verbunden sind, und versuchen Sie es noch einmal.
+service-answered = Der Dienst hat mit { $status } geantwortet.
+look-system = Aussehen: wie das System
+look-light = Aussehen: hell
+look-dark = Aussehen: dunkel
+chosen = gewählt
+sign-out = Abmelden
+
+# Das Fragefeld
+your-question = Ihre Frage
+ask-placeholder = Fragen Sie nach den Daten …
+asking = Fragt …
+source-of = Quelle: { $name }
+
+# Die erste Seite
+what-to-know = Was möchten Sie wissen?
+no-source = Es ist keine Quelle verbunden.
+no-source-hint = Wer die Quellen betreut, verbindet eine auf der Seite Quellen.
+now-is = „jetzt“ ist { $at }
+first-read = Die Datenbank wird zum ersten Mal gelesen …
+write-a-question = Schreiben Sie oben eine Frage hin, wie Sie sie einer Kollegin stellen würden.
+starters-tried = Fragen für den Anfang werden gerade ausprobiert …
+asked-last = Zuletzt gefragt
+nothing-yet = Noch nichts. Die erste Antwort ist einen Klick entfernt.
+
+# Anmelden
+claim = Fragen an eine Datenbank, mit Antworten, die sich prüfen lassen.
+session-ended = Ihre Sitzung ist zu Ende. Melden Sie sich wieder an, dann geht es weiter, wo Sie waren.
+your-token = Ihr Zugangsschlüssel
+token-hint = Die Demo zeigt einen, wenn sie startet; sonst macht ihn jemand von der Verwaltung mit „harquel token create“.
+signing-in = Meldet an …
+
+# Ein Weg ins Nichts
+nothing-is-here = Hier ist nichts.
+ask-or-earlier = { $ask } oder { $earlier } ansehen.
+ask-a-question = Eine Frage stellen
+earlier-ones = frühere
+
+# Frühere Anfragen
+earlier-inquiries = Frühere Anfragen
+nothing-asked = Noch wurde nichts gefragt. Schreiben Sie oben eine Frage hin.
+show-older = Ältere zeigen
+
+# Wie es um eine Anfrage steht
+ending-queued = wartet
+ending-working = in Arbeit
+ending-held = angehalten
+ending-clear = klar
+ending-caution = mit Vorsicht
+ending-asked-back = Rückfrage
+ending-not-in-the-data = nicht in den Daten
+ending-answered = beantwortet
+ending-refused = abgelehnt
+ending-failed = gescheitert
+ending-cancelled = abgebrochen
+ending-ended = beendet
+
+# Das Blatt
+answer = Antwort
+result = Ergebnis
+grounds = Begründung
+trail = Verlauf
+decided-by-line = Entschieden durch die Zeile { $line } der Regeln.
+stop = Anhalten
+stopping = Hält an …
+in-our-words-now = In unseren eigenen Worten.
+worded-by = Formuliert von { $model }; jede Zahl wurde in den Zeilen gefunden.
+as-model-says = Wie { $model } es sagt
+in-our-words = In unseren eigenen Worten
+same-two-ways = auf zwei Wegen dasselbe
+as-of = Stand { $at }
+asked-by = gefragt von { $person }
+released-by = freigegeben von { $person }
+turned-down-by = verweigert von { $person }
+follows-whole = alle Zeilen zu
+follows-whole-link = einer früheren Antwort
+follows-again = noch einmal:
+follows-again-link = die Antwort davor
+follows-instead = anders gemeint als
+follows-instead-link = die davor
+follows-reply = eine Antwort auf
+follows-reply-link = die Rückfrage
+run-again = Noch einmal ausführen
+running = Läuft …
+connection-lost = Die Verbindung ist abgerissen.
+connection-lost-hint = Sie wird wieder aufgebaut; die Anfrage läuft inzwischen weiter.
+underlined = Unterstrichen: worum es in den Hinweisen geht.
+without-limit = Ohne unsere Zeilengrenze
+with-limit = Wie es lief, mit unserer Zeilengrenze
+model-on-draft = Das Modell zu seinem Entwurf: { $text }
+model-cannot = Das Modell sagt, dass es nicht geht: { $text }
+stage-accepted = Angenommen …
+stage-delivered = Die Datei wird geschlossen …
+stage-briefed = Es wird ausgesucht, was das Modell wissen muss …
+stage-prompted = Das Modell schreibt einen Entwurf …
+stage-replied = Der Entwurf wird gelesen …
+stage-ruled = Von der Wache geprüft …
+stage-found = Es wird abgewogen, was zweifelhaft ist …
+stage-planned = Die Datenbank wird nach ihrem Plan gefragt …
+stage-ran = Das Ergebnis wird gelesen …
+stage-stumbled = Der Entwurf wird ausgebessert …
+stage-second-way = Es wird auf einem zweiten Weg gerechnet …
+stage-writing = Alle Zeilen werden in eine Datei geschrieben …
+stage-nothing-doubtful = Am Entwurf ist nichts zweifelhaft …
+stage-waiting = Wartet, bis sie an der Reihe ist …
+show-less = Weniger zeigen
+show-all-of-it = Alles zeigen
+
+# Rückfragen, angehaltene
+asking-small = fragt …
+none-of-these = Nichts davon? Stellen Sie die Frage oben mit anderen Worten.
+waits = Die Abfrage wartet auf eine Freigabe.
+held-by-line = Angehalten durch die Zeile { $line } der Regeln.
+a-word-why = Ein Wort dazu (steht im Protokoll, und { $person } liest es)
+release = Freigeben
+releasing = Wird freigegeben …
+turn-down = Verweigern
+turning-down = Wird verweigert …
+somebody-else-decides = Jemand anderes mit dem Recht zur Freigabe entscheidet. Sie können diese Seite verlassen; die Entscheidung erscheint hier.
+somebody-decides = Jemand mit dem Recht zur Freigabe entscheidet.
+
+# Verstanden als
+understood-as = Verstanden als
+meant-otherwise = , anders gemeint?
+ask-again-with = Stattdessen noch einmal fragen mit
+for-words = { $text }, für „{ $words }“
+assumed = (angenommen)
+
+# Behalten
+kept-example = Als Beispiel behalten, { $state }.
+see-all = Alle ansehen
+keeping = Wird behalten …
+keep-example = Richtig? Als Beispiel behalten
+written-notes = In die Notizen geschrieben, Fassung { $number }.
+see-them = Ansehen
+writing = Schreibt …
+always-word = Immer so? Notieren: „{ $word }“ ist { $code } in { $table }.{ $column }
+always-dated = Immer so? Notieren: Zeilen von { $table } haben ihr Datum von { $column }
+
+# Was die Abfrage tut
+what-it-does = Was die Abfrage tut
+what-it-does-read = Was die Abfrage tut, aus ihr gelesen
+in-sentences = In Sätzen
+without-sentences = Ohne die Sätze
+agreed-measure = Vereinbarte Kennzahl, Fassung { $version }
+owned-by = , verantwortet von { $owner }
+
+# Die Zeilen
+rows = Zeilen
+cut-by-rows = , abgeschnitten bei der Grenze für Zeilen
+cut-by-bytes = , abgeschnitten bei der Grenze für Bytes
+first-of = die ersten { $n } von { $rows }
+rows-gone = Die Zeilen sind nicht mehr aufbewahrt. Führen Sie es noch einmal aus, um die heutigen zu sehen.
+no-rows = Es kamen keine Zeilen.
+show-more = { $n } weitere zeigen
+copy-rows = Zeilen kopieren
+copied-rows = Kopiert, mit Tabulatoren zwischen den Spalten.
+copied-cell = Kopiert: { $text }
+not-copied = Der Browser lässt diese Seite nicht kopieren; markieren Sie die Zeilen stattdessen.
+sums = Zusammen
+hide-column = { $name } ausblenden
+hidden-columns = { $n ->
+    [one] { $n } Spalte ist ausgeblendet
+   *[other] { $n } Spalten sind ausgeblendet
+}
+show-them = Zeigen
+copy-cell = Zelle kopieren
+wider = Breite von { $name }
+
+# Das Bild
+kind-line = eine Linie
+kind-bars = Balken
+kind-columns = Säulen
+kind-parts = Teile eines Rings
+kind-points = Punkte
+kind-grid = ein Raster
+drawing = Zeichnet …
+not-drawn = Das Bild konnte hier nicht gezeichnet werden.
+rows-beside = Die Zeilen daneben sind alle da.
+drawn-as = Gezeichnet als
+of = von
+by = nach
+at-most = höchstens
+n-figures = { $n } Werte
+say-how = Sagen, wie es gezeichnet werden soll
+say-how-example = Oder sagen: als Linie, nur die ersten 10
+draw = Zeichnen
+
+# Mitnehmen
+take-away = Mitnehmen
+form-xlsx = Eine Arbeitsmappe
+form-csv = Zeilen für eine Tabelle
+form-html = Eine Seite für sich
+form-md = Text für ein Ticket
+form-json = Für ein Programm
+form-png = Das Bild
+form-svg = Das Bild, zum Bearbeiten
+all-rows = Alle Zeilen, über diese hinaus
+rows-so-far = { $rows } bisher, { $size } MB
+no-rows-yet = Noch keine Zeilen
+csv-file = Zeilen für eine Tabelle, .csv
+jsonl-file = Für ein Programm, .jsonl
+rows-size = { $rows }, { $size } MB.
+kept-until = Aufbewahrt bis { $at }; wer sie mitnimmt, steht im Protokoll.
+
+# Die zweite Meinung
+second-opinion = Zweite Meinung
+nothing-to-compare = gibt nichts zum Vergleichen
+agrees = stimmt überein
+comes-to-another = kommt zu einem anderen Ergebnis
+our-own-query = Unsere eigene Abfrage, danach wie { $model } die Frage liest,
+what-second-does = Was die zweite Abfrage tut, aus ihr gelesen
+
+# Der Verlauf
+choose-a-stop = Wählen Sie eine Station, um zu sehen, was dort geschah.
+after = nach { $time }
+verdict-line = Urteil: { $verdict } · Zeile der Regeln: { $line }
+reply-as-it-came = Die Antwort, wie sie kam
+against-before = Gegenüber dem Entwurf davor
+station-asked = gefragt
+station-briefing = Vorlage
+station-model = Modell
+station-reply = Antwort
+station-guard = Wache
+station-review = Durchsicht
+station-dry-run = Probe
+station-plan = Plan
+station-run = Lauf
+station-end = Ende
+label-compared = verglichen
+label-asked-back = Rückfrage
+duty-second-opinion = zweite Meinung
+duty-control = Gegenrechnung
+duty-word = Wortlaut
+change-removed = entfernt
+change-added = hinzugefügt
+verdict-run = läuft
+verdict-refuse = abgelehnt
+verdict-hold = angehalten
+event-accepted = Die Frage wurde angenommen.
+event-briefed = Das Modell erfährt von { $tables } und { $examples }, etwa { $n } Token.
+event-asked-back = Die Frage lässt sich auf { $ways } lesen: { $readings }.
+event-not-compared = Die beiden ließen sich nicht vergleichen. { $said }
+event-same = Der zweite Weg kommt zum selben.
+event-another = Der zweite Weg kommt zu einem anderen Ergebnis: { $said }.
+event-prompted-control = { $model } wird gefragt, wie es die Frage liest, ohne den Entwurf zu sehen.
+event-prompted-word = { $model } wird gebeten, das Ergebnis in Worte zu fassen.
+event-prompted-second = { $model } wird um einen zweiten Entwurf gebeten, ohne den ersten zu sehen.
+event-prompted-first = { $model } wird um einen Entwurf gebeten.
+event-prompted-again = { $model } erfährt, was falsch war, und wird noch einmal gefragt.
+event-replied = Die Antwort hat { $tokens }.
+event-doubtful = Etwas an dem Entwurf ist zweifelhaft.
+event-not-doubtful = Der Entwurf sagt, was gefragt wurde, soweit es zu sehen ist.
+event-planned = Die Datenbank bräuchte { $steps }.
+event-ran = { $rows } in { $time }{ $cut }.
+event-delivered = { $rows } in { $time } in eine Datei geschrieben{ $cut }.
+event-taken-away = Die Datei wurde als { $form } mitgenommen.
+event-file-expired = Die Datei wurde gelöscht: ihre Zeit war um.
+event-file-unfinished = Die Datei wurde gelöscht: sie wurde nie fertig.
+event-held = Angehalten durch die Zeile { $line } der Regeln: jemand gibt es frei.
+event-released = Freigegeben.
+event-turned-down = Verweigert.
+event-cancel-asked = Jemand möchte, dass es anhält.
+event-stumbled = Der Lauf kam nicht zum Ende: { $error }.
+event-after-attempts = { $said } nach { $attempts }
+timing-queued = gewartet
+timing-briefing = Vorlage
+timing-model = Modell
+timing-guard = Wache
+timing-review = Durchsicht
+timing-database = Datenbank
+timing-answer = Antwort
+timing-total = insgesamt
+timing-own = davon wir
+
+# Quellen
+connect-a-source = Quelle verbinden
+nothing-connected = Noch ist nichts verbunden. Verbinden Sie eine Datenbank mit einem Konto, das nur lesen darf.
+state-off = ausgeschaltet
+state-scanned = wird gelesen
+state-away = nicht erreichbar
+state-ready = bereit
+state-new = neu
+all-is-well = Alles in Ordnung.
+works-with-marks = Es geht; beachten Sie die Zeichen.
+does-not-work = Es geht noch nicht.
+version-scanned = Fassung { $version }, gelesen { $at }
+drafts-by = Entwürfe von { $model }
+declared-in-file = eingetragen in harquel.toml
+declared-in-records = eingetragen in den Aufzeichnungen
+check = Prüfen
+checking = Prüft …
+scan = Lesen
+starting = Beginnt …
+stop-scan = Lesen anhalten
+switch-off = Ausschalten
+switch-on = Einschalten
+remove = Entfernen
+remove-it = Wirklich entfernen
+keep-it = Behalten
+what-goes = Notizen und Beispiele gehen verloren; was gefragt wurde, bleibt im Protokoll.
+reading-structure = Der Aufbau wird gelesen …
+scan-progress = { $done } von { $tables } Tabellen · { $now }
+scan-failed = Das letzte Lesen ist gescheitert. { $problem }
+step-well = gut
+step-warning = Warnung
+step-failed = gescheitert
+step-skipped = ausgelassen
+
+# Verbinden
+connect-hint = Geben Sie ein Konto an, das nur lesen darf. Die Prüfung danach sagt, ob es mehr könnte.
+field-name = Name
+field-name-hint = Kleine Buchstaben, Ziffern, _ und -, mit einem Buchstaben vorn
+field-engine = Datenbanksystem
+field-host = Rechner
+field-port = Port
+field-database = Datenbank
+field-user = Konto
+field-password = Kennwort
+field-tls = TLS
+tls-prefer = wo angeboten
+tls-require = verlangt
+tls-off = aus
+field-file = Datei auf dem Rechner des Dienstes
+field-title = Titel, für alle, die fragen
+connect = Verbinden
+connecting = Verbindet …
+
+# Der Katalog
+tables = Tabellen
+search-catalog = Tabellen, Spalten, Notizen durchsuchen
+n-of = { $n } von { $all }
+columns-described = { $n } von { $all } Spalten beschrieben
+nothing-fits = Nichts passt zur Suche.
+no-tables = Diese Datenbank hat noch keine Tabellen.
+joins-with = { $table } ist verbunden mit { $others }
+nothing = nichts
+and-more = und { $n } weitere
+not-exposed = nicht freigegeben
+kind-table = Tabelle
+kind-view = Sicht
+about-rows = etwa { $rows }
+scan-not-all = Nicht alles davon konnte gelesen werden.
+what-it-holds = Was darin steht
+what-it-holds-hint = Ein Satz, den Menschen und das Modell verstehen
+withhold-table = Tabelle zurückhalten
+expose-table = Tabelle freigeben
+key = Schlüssel
+personal-unread = persönlich: kein Wert wird vorab gelesen
+such-as = etwa { $values }
+from-to = { $low } bis { $high }
+does-not-add-up = nicht summierbar
+what-it-means = Was es bedeutet
+unit = Einheit
+also-called = Auch genannt, mit Kommas
+codes = Kürzel, eines je Zeile wie „X = ausgefallen“
+adds-up = summierbar
+adds-up-hint = (kein Preis, Pegel oder Zählerstand)
+exposed = freigegeben
+personal = persönlich
+proposed-by-scan = (beim Lesen vorgeschlagen)
+
+# Beispiele
+examples-what = Die einer Frage ähnlichsten gehen in die Vorlage, solange sie noch laufen.
+examples-stale = { $n ->
+    [one] { $n } gilt nicht mehr und bleibt draußen.
+   *[other] { $n } gelten nicht mehr und bleiben draußen.
+}
+check-all = Alle prüfen
+no-examples = Es gibt keine. Fügen Sie unten eines hinzu, oder behalten Sie eine richtige Antwort mit einem Klick auf ihrem Blatt.
+nearly-same = fast wie ein anderes
+example-checked = geprüft
+example-stale = überholt
+example-new = neu
+example-off = aus
+add-one = Eines hinzufügen
+question = Frage
+sql-that-answers = SQL, das sie beantwortet
+add = Hinzufügen
+checking-it = Wird geprüft …
+unsaved = Was Sie hier geschrieben haben, ist nicht gespeichert. Trotzdem weggehen?

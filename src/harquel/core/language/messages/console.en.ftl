@@ -1,0 +1,441 @@
+# What the console says. Keys are grouped by where they stand; counts come first.
+
+n-rows = { $n ->
+    [one] { $n } row
+   *[other] { $n } rows
+}
+n-tables = { $n ->
+    [one] { $n } table
+   *[other] { $n } tables
+}
+n-columns = { $n ->
+    [one] { $n } column
+   *[other] { $n } columns
+}
+n-examples = { $n ->
+    [one] { $n } example
+   *[other] { $n } examples
+}
+n-ways = { $n ->
+    [one] { $n } way
+   *[other] { $n } ways
+}
+n-tokens = { $n ->
+    [one] { $n } token
+   *[other] { $n } tokens
+}
+n-steps = { $n ->
+    [one] { $n } step
+   *[other] { $n } steps
+}
+n-attempts = { $n ->
+    [one] { $n } attempt
+   *[other] { $n } attempts
+}
+yes = yes
+no = no
+
+# The frame
+skip = Skip to the page
+pages = Pages
+ask = Ask
+earlier = Earlier
+sources = Sources
+inquiry = Inquiry
+catalog = Catalog
+examples = Examples
+sign-in = Sign in
+nothing-here = Nothing here
+opening = Opening …
+loading = Loading …
+try-again = Try again
+try-again-hint = Try again.
+cancel = Cancel
+save = Save
+saving = Saving …
+copy = Copy
+copied = Copied
+page-not-loaded = The page could not be loaded.
+page-not-loaded-hint = Check your connection, then try again.
+no-answer-of-service = The service does not answer.
+no-answer-of-service-hint = Check that it runs and that you are connected, then try again.
+service-answered = The service answered { $status }.
+look-system = Look: as the system
+look-light = Look: light
+look-dark = Look: dark
+chosen = chosen
+sign-out = Sign out
+
+# The ask field
+your-question = Your question
+ask-placeholder = Ask about the data …
+asking = Asking …
+source-of = Source: { $name }
+
+# The first page
+what-to-know = What do you want to know?
+no-source = No source is connected.
+no-source-hint = A steward connects one on the page Sources.
+now-is = “now” is { $at }
+first-read = The database is being read for the first time …
+write-a-question = Write a question into the field above, as you would ask a colleague.
+starters-tried = Questions to begin with are being tried …
+asked-last = Asked last
+nothing-yet = Nothing yet. The first answer is a click away.
+
+# Signing in
+claim = Questions to a database, with answers that can be checked.
+session-ended = Your session has ended. Sign in again, and it goes on where you were.
+your-token = Your token
+token-hint = The demo prints one when it starts; otherwise an administrator makes it with “harquel token create”.
+signing-in = Signing in …
+
+# A path that leads nowhere
+nothing-is-here = There is nothing here.
+ask-or-earlier = { $ask } or look at { $earlier }.
+ask-a-question = Ask a question
+earlier-ones = earlier ones
+
+# Earlier inquiries
+earlier-inquiries = Earlier inquiries
+nothing-asked = Nothing was asked yet. Write a question into the field above.
+show-older = Show older ones
+
+# How an inquiry stands
+ending-queued = queued
+ending-working = working
+ending-held = held
+ending-clear = clear
+ending-caution = caution
+ending-asked-back = asked back
+ending-not-in-the-data = not in the data
+ending-answered = answered
+ending-refused = refused
+ending-failed = failed
+ending-cancelled = cancelled
+ending-ended = ended
+
+# The leaf
+answer = Answer
+result = Result
+grounds = Grounds
+trail = Trail
+decided-by-line = Decided by the policy line { $line }.
+stop = Stop
+stopping = Stopping …
+in-our-words-now = In our own words.
+worded-by = Worded by { $model }; every figure was found in the rows.
+as-model-says = As { $model } says it
+in-our-words = In our own words
+same-two-ways = came out the same in two ways
+as-of = as of { $at }
+asked-by = asked by { $person }
+released-by = released by { $person }
+turned-down-by = turned down by { $person }
+follows-whole = all rows of
+follows-whole-link = an earlier answer
+follows-again = run again:
+follows-again-link = the answer before
+follows-instead = meant otherwise than
+follows-instead-link = the one before
+follows-reply = a reply to
+follows-reply-link = what was asked back
+run-again = Run it again
+running = Running …
+connection-lost = The connection was lost.
+connection-lost-hint = It is being tried again; the inquiry goes on meanwhile.
+underlined = Underlined: what the caveats are about.
+without-limit = Without our row limit
+with-limit = As it ran, with our row limit
+model-on-draft = The model on its draft: { $text }
+model-cannot = The model says that it cannot: { $text }
+stage-accepted = Taken in …
+stage-delivered = Closing the file …
+stage-briefed = Choosing what the model needs to know …
+stage-prompted = The model is writing a draft …
+stage-replied = Reading the draft …
+stage-ruled = Checked by the guard …
+stage-found = Weighing what is doubtful …
+stage-planned = Asking the database for its plan …
+stage-ran = Reading the result …
+stage-stumbled = Repairing the draft …
+stage-second-way = Working it out a second way …
+stage-writing = Writing all rows to a file …
+stage-nothing-doubtful = Nothing doubtful about the draft …
+stage-waiting = Waiting for its turn …
+show-less = Show less
+show-all-of-it = Show all of it
+
+# Asked back, held
+asking-small = asking …
+none-of-these = None of these? Put the question in other words above.
+waits = The statement waits for a release.
+held-by-line = Held by the policy line { $line }.
+a-word-why = A word why (goes on record, and to { $person })
+release = Release
+releasing = Releasing …
+turn-down = Turn down
+turning-down = Turning down …
+somebody-else-decides = Somebody else with the right to release decides. You may leave this page; the decision shows here.
+somebody-decides = Somebody with the right to release decides.
+
+# Understood as
+understood-as = Understood as
+meant-otherwise = , meant otherwise?
+ask-again-with = Ask again with, instead
+for-words = { $text }, for “{ $words }”
+assumed = (assumed)
+
+# Keeping
+kept-example = Kept as an example, { $state }.
+see-all = See all
+keeping = Keeping …
+keep-example = Right? Keep it as an example
+written-notes = Written into the notes, version { $number }.
+see-them = See them
+writing = Writing …
+always-word = Always so? Note: “{ $word }” is { $code } in { $table }.{ $column }
+always-dated = Always so? Note: rows of { $table } are dated by { $column }
+
+# What the query does
+what-it-does = What the query does
+what-it-does-read = What the query does, read from it
+in-sentences = In sentences
+without-sentences = Without the sentences
+agreed-measure = Agreed measure, version { $version }
+owned-by = , owned by { $owner }
+
+# The rows
+rows = Rows
+cut-by-rows = , cut by the limit on rows
+cut-by-bytes = , cut by the limit on bytes
+first-of = the first { $n } of { $rows }
+rows-gone = The rows are kept no more. Run it again to see those of now.
+no-rows = No rows came back.
+show-more = Show { $n } more
+copy-rows = Copy the rows
+copied-rows = Copied, with tabs between the columns.
+copied-cell = Copied: { $text }
+not-copied = The browser does not let this page copy; select the rows instead.
+sums = Together
+hide-column = Hide { $name }
+hidden-columns = { $n ->
+    [one] { $n } column is hidden
+   *[other] { $n } columns are hidden
+}
+show-them = Show them
+copy-cell = Copy the cell
+wider = Width of { $name }
+
+# The chart
+kind-line = a line
+kind-bars = bars
+kind-columns = columns
+kind-parts = parts of a ring
+kind-points = points
+kind-grid = a grid
+drawing = Drawing …
+not-drawn = The picture could not be drawn here.
+rows-beside = The rows beside it are all there.
+drawn-as = Drawn as
+of = of
+by = by
+at-most = at most
+n-figures = { $n } figures
+say-how = Say how to draw it
+say-how-example = Or say: as a line, only the top 10
+draw = Draw
+
+# Taking it away
+take-away = Take it away
+form-xlsx = A workbook
+form-csv = Rows for a spreadsheet
+form-html = A page by itself
+form-md = Text for a ticket
+form-json = For a program
+form-png = The picture
+form-svg = The picture, to be edited
+all-rows = All rows, beyond these
+rows-so-far = { $rows } so far, { $size } MB
+no-rows-yet = No rows yet
+csv-file = Rows for a spreadsheet, .csv
+jsonl-file = For a program, .jsonl
+rows-size = { $rows }, { $size } MB.
+kept-until = Kept until { $at }; who takes it away goes on record.
+
+# The second opinion
+second-opinion = Second opinion
+nothing-to-compare = gives nothing to compare with
+agrees = agrees
+comes-to-another = comes to another result
+our-own-query = Our own query, from how { $model } reads the question,
+what-second-does = What the second query does, read from it
+
+# The trail
+choose-a-stop = Choose a stop to see what happened there.
+after = after { $time }
+verdict-line = Verdict: { $verdict } · policy line: { $line }
+reply-as-it-came = The reply as it came
+against-before = Against the draft before
+station-asked = asked
+station-briefing = briefing
+station-model = model
+station-reply = reply
+station-guard = guard
+station-review = review
+station-dry-run = dry run
+station-plan = plan
+station-run = run
+station-end = end
+label-compared = compared
+label-asked-back = asked back
+duty-second-opinion = second opinion
+duty-control = control
+duty-word = word
+change-removed = removed
+change-added = added
+verdict-run = run
+verdict-refuse = refuse
+verdict-hold = hold
+event-accepted = The question was taken in.
+event-briefed = The model is told of { $tables } and { $examples }, about { $n } tokens.
+event-asked-back = The question can be read in { $ways }: { $readings }.
+event-not-compared = The two could not be compared. { $said }
+event-same = The second way comes to the same.
+event-another = The second way comes to another result: { $said }.
+event-prompted-control = { $model } is asked how it reads the question, without seeing the draft.
+event-prompted-word = { $model } is asked to put the result into words.
+event-prompted-second = { $model } is asked for a second draft, without seeing the first.
+event-prompted-first = { $model } is asked for a draft.
+event-prompted-again = { $model } is told what was wrong and asked again.
+event-replied = The reply has { $tokens }.
+event-doubtful = Something about the draft is doubtful.
+event-not-doubtful = The draft says what was asked, as far as can be seen.
+event-planned = The database would take { $steps }.
+event-ran = { $rows } in { $time }{ $cut }.
+event-delivered = { $rows } written to a file in { $time }{ $cut }.
+event-taken-away = The file was taken away as { $form }.
+event-file-expired = The file was deleted: its time was over.
+event-file-unfinished = The file was deleted: it was never finished.
+event-held = Held by the policy line { $line }: somebody releases it.
+event-released = Released.
+event-turned-down = Turned down.
+event-cancel-asked = Somebody wants it to stop.
+event-stumbled = The run did not come to an end: { $error }.
+event-after-attempts = { $said } after { $attempts }
+timing-queued = queued
+timing-briefing = briefing
+timing-model = model
+timing-guard = guard
+timing-review = review
+timing-database = database
+timing-answer = answer
+timing-total = total
+timing-own = own
+
+# Sources
+connect-a-source = Connect a source
+nothing-connected = Nothing is connected yet. Connect a database with an account that may only read.
+state-off = switched off
+state-scanned = being scanned
+state-away = out of reach
+state-ready = ready
+state-new = new
+all-is-well = All is well.
+works-with-marks = It works; see the marks.
+does-not-work = It does not work yet.
+version-scanned = version { $version }, scanned { $at }
+drafts-by = drafts by { $model }
+declared-in-file = declared in harquel.toml
+declared-in-records = declared in the records
+check = Check
+checking = Checking …
+scan = Scan
+starting = Starting …
+stop-scan = Stop the scan
+switch-off = Switch off
+switch-on = Switch on
+remove = Remove
+remove-it = Remove it
+keep-it = Keep it
+what-goes = Its notes and examples go; what was asked stays in the ledger.
+reading-structure = Reading the structure …
+scan-progress = { $done } of { $tables } tables · { $now }
+scan-failed = The last scan failed. { $problem }
+step-well = well
+step-warning = warning
+step-failed = failed
+step-skipped = skipped
+
+# Connecting
+connect-hint = Give an account that may only read. The check afterwards says whether it could do more.
+field-name = Name
+field-name-hint = Small letters, digits, _ and -, beginning with a letter
+field-engine = Engine
+field-host = Host
+field-port = Port
+field-database = Database
+field-user = User
+field-password = Password
+field-tls = TLS
+tls-prefer = where offered
+tls-require = required
+tls-off = off
+field-file = File on the machine of the service
+field-title = Title, for those who ask
+connect = Connect
+connecting = Connecting …
+
+# The catalog
+tables = Tables
+search-catalog = Search tables, columns, notes
+n-of = { $n } of { $all }
+columns-described = { $n } of { $all } columns described
+nothing-fits = Nothing fits the search.
+no-tables = This database has no tables yet.
+joins-with = { $table } joins with { $others }
+nothing = nothing
+and-more = and { $n } more
+not-exposed = not exposed
+kind-table = table
+kind-view = view
+about-rows = about { $rows }
+scan-not-all = The scan could not use all of it.
+what-it-holds = What it holds
+what-it-holds-hint = One sentence that people and the model understand
+withhold-table = Withhold the table
+expose-table = Expose the table
+key = key
+personal-unread = personal: no value is read ahead
+such-as = such as { $values }
+from-to = { $low } to { $high }
+does-not-add-up = does not add up
+what-it-means = What it means
+unit = Unit
+also-called = Also called, with commas
+codes = Codes, one a line as “X = cancelled”
+adds-up = adds up
+adds-up-hint = (not a price, a level, a counter)
+exposed = exposed
+personal = personal
+proposed-by-scan = (proposed by the scan)
+
+# Examples
+examples-what = Those most like a question go into the prompt, as long as they still run.
+examples-stale = { $n ->
+    [one] { $n } no longer holds and is left out.
+   *[other] { $n } no longer hold and are left out.
+}
+check-all = Check all
+no-examples = There are none. Add one below, or keep a right answer with one click on its leaf.
+nearly-same = nearly the same as another
+example-checked = checked
+example-stale = stale
+example-new = new
+example-off = off
+add-one = Add one
+question = Question
+sql-that-answers = SQL that answers it
+add = Add
+checking-it = Checking it …
+unsaved = What you typed here is not saved. Leave it?
