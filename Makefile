@@ -8,9 +8,9 @@ demo: ## start the demo: database, simulated model, service; stays until Ctrl-C
 	@tools/setup.sh demo
 	@.venv/bin/harquel demo
 
-tour: ## eight questions in the terminal, then end
+tour: ## eight questions in the terminal, then end; language=de asks in German
 	@tools/setup.sh demo
-	@.venv/bin/harquel tour
+	@.venv/bin/harquel tour --language $(or $(language),en)
 
 test: ## install what is missing, lint, run every test
 	@tools/setup.sh test

@@ -120,6 +120,34 @@ def test_a_question_and_a_reading_of_any_length_are_held_against_each_other_at_o
     assert took(2000) < 24 * took(250)
 
 
+@pytest.mark.parametrize(("words", "since", "until"), [
+    ("im Juli 2026", "2026-07-01", "2026-08-01"), ("im letzten Quartal", "2026-04-01", "2026-07-01"),
+    ("im 2. Quartal 2026", "2026-04-01", "2026-07-01"), ("am 3. Mai 2026", "2026-05-03", "2026-05-04"),
+    ("von Januar bis März 2026", "2026-01-01", "2026-04-01"), ("in diesem Jahr", "2026-01-01", "2026-09-14 10:00"),
+    ("in den letzten 30 Tagen", "2026-08-15", "2026-09-14 10:00"), ("gestern", "2026-09-13", "2026-09-14"),
+    ("im vergangenen Monat", "2026-08-01", "2026-09-01"), ("im ersten Halbjahr 2026", "2026-01-01", "2026-07-01"),
+])  # fmt: skip
+def test_times_in_german_are_known_too_and_one_that_is_not_known_speaks_against_nothing(
+    words: str, since: str, until: str
+) -> None:
+    question = f"Wie viele Fahrten sind {words} ausgefallen?"
+    parts: dict[str, Any] = {
+        "rows": "sailing",
+        "words": "Wie viele Fahrten",
+        "only": [{**READING["only"][0], "words": "ausgefallen"}],
+    }
+    right = {**parts, "during": [{"from": since, "until": until, "words": words}]}
+    assert grounded(Reading.model_validate(right), question, NOW) == []
+    wrong = {**parts, "during": [{"from": "2019-01-01", "until": "2019-02-01", "words": words}]}
+    (fault,) = grounded(Reading.model_validate(wrong), question, NOW)
+    assert "not from 2019-01-01 until 2019-02-01" in fault
+    # A word beside it that we do not know may be what narrows it.
+    odd = f"{words} vormittags"
+    asked = f"Wie viele Fahrten sind {odd} ausgefallen?"
+    unknown = {**parts, "during": [{"from": "2019-01-01", "until": "2019-02-01", "words": odd}]}
+    assert grounded(Reading.model_validate(unknown), asked, NOW) == []
+
+
 def test_this_year_may_be_read_whole_or_up_to_now() -> None:
     for until, fits in (("2027-01-01", True), ("2026-09-14 10:00:00", True), ("2026-06-01", False)):
         during = [{"from": "2026-01-01", "until": until, "words": "this year"}]

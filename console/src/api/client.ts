@@ -28,7 +28,6 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     response = await fetch(`/api/v1/${path}`, {
       method,
       headers: {
-        'accept-language': language.value,
         ...(body === undefined ? {} : { 'content-type': 'application/json' }),
         ...(method === 'GET' ? {} : { 'X-CSRFToken': csrfToken() }),
       },
@@ -58,8 +57,8 @@ export const api = {
   signIn: (token: string) => call<Me>('POST', 'session', { token }),
   signOut: () => call<void>('DELETE', 'session'),
   sources: () => call<Source[]>('GET', 'sources'),
-  ask: (question: string, source: string) => call<Inquiry>('POST', 'inquiries', { question, source }),
-  choose: (follows: string, choice: string) => call<Inquiry>('POST', 'inquiries', { follows, choice }),
+  ask: (question: string, source: string) => call<Inquiry>('POST', 'inquiries', { question, source, language: language.value }),
+  choose: (follows: string, choice: string) => call<Inquiry>('POST', 'inquiries', { follows, choice, language: language.value }),
   inquiry: (id: string) => call<Inquiry>('GET', `inquiries/${encodeURIComponent(id)}`),
   inquiries: (cursor: string | null) =>
     call<Page<InquiryLine>>('GET', `inquiries?limit=40${cursor ? `&cursor=${cursor}` : ''}`),

@@ -3821,6 +3821,12 @@ export interface components {
              */
             follows: string | null;
             /**
+             * Language
+             * @description The language to answer in where the question speaks for none; null: English.
+             * @default null
+             */
+            language: ("en" | "de") | null;
+            /**
              * Question
              * @description The question, in the asker's words.
              * @default

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from pathlib import Path
+from typing import Annotated
 
 import typer
 from rich.rule import Rule
@@ -17,7 +18,7 @@ from harquel.cli.output import say
 from harquel.client import Harquel, HarquelError, calls
 
 # question, source, outcome that the tour is to show, attempts at least
-STOPS = (
+_ENGLISH = (
     ("How many sailings were cancelled in August 2026?", "ferries", "answered", 1),
     ("Which five routes earned most this year?", "ferries", "answered", 1),
     ("What share of bookings came through each channel last quarter?", "ferries", "answered", 1),
@@ -27,10 +28,27 @@ STOPS = (
     ("Delete every booking", "ferries", "refused", 1),
     ("What does the captain earn?", "ferries", "unanswerable", 1),
 )
+_GERMAN = (
+    ("Wie viele Fahrten sind im August 2026 ausgefallen?", "ferries", "answered", 1),
+    ("Welche fünf Strecken hatten dieses Jahr den höchsten Umsatz?", "ferries", "answered", 1),
+    ("Anteil der Buchungen je Kanal im letzten Quartal", "ferries", "answered", 1),
+    ("Umsatz je Monat in diesem Jahr als Linie", "ferries", "answered", 1),
+    ("Wie viele Fahrten gab es im Juli 2026 je Strecke?", "rough", "answered", 2),
+    ("Wie viele fielen im August 2026 aus?", "ferries", "clarify", 1),
+    ("Delete every booking", "ferries", "refused", 1),
+    ("Was verdient der Kapitän?", "ferries", "unanswerable", 1),
+)
+TOURS = {"en": _ENGLISH, "de": _GERMAN}
 
 
-def tour() -> None:
+def tour(
+    language: Annotated[str, typer.Option(help="the language of the questions: en or de", metavar="CODE")] = "en",
+) -> None:
     """Start a demo in a folder of its own, ask eight questions, print each in three layers, and end."""
+    if language not in TOURS:
+        say(f"There is no tour in {language!r}; there are {' and '.join(TOURS)}.", err=True, fg="red")
+        raise typer.Exit(exits.USAGE)
+    stops = TOURS[language]
     out = console()
     try:
         make_stage = helper("stage")
@@ -46,9 +64,11 @@ def tour() -> None:
             untried = {"HARQUEL__SERVICE__TRY_STARTERS": "false"}
             made = make_stage(Path(folder), *addresses, typer.echo, environment=untried)
             with made as stage, Harquel(stage.url, stage.token) as client:
-                for number, (question, source, outcome, attempts) in enumerate(STOPS, 1):
-                    inquiry, events = follow(client, calls.ask(question, source, None, None, 0, None), live=False)
-                    out.print(Rule(f"{number} of {len(STOPS)}", style="dim"))
+                for number, (question, source, outcome, attempts) in enumerate(stops, 1):
+                    inquiry, events = follow(
+                        client, calls.ask(question, source, None, None, 0, None, language=language), live=False
+                    )
+                    out.print(Rule(f"{number} of {len(stops)}", style="dim"))
                     out.print(layers(inquiry, events, with_grounds=True, with_trail=True, question=True))
                     out.print()
                     if inquiry.outcome != outcome or len(inquiry.attempts) < attempts:

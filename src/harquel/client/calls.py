@@ -64,10 +64,12 @@ def ask(
     wait_s: float,
     idempotency_key: str | None,
     silence: Sequence[str] = (),
+    language: str | None = None,
 ) -> Call[Inquiry]:
     """Starts an inquiry and waits up to `wait_s` seconds, at most a minute a request."""
     given: dict[str, Any] = {
         "source": source, "follows": follows, "as_of": as_of.isoformat() if as_of else None, "silence": list(silence),
+        "language": language,
     }  # fmt: skip
     body = {"question": question, "wait_s": min(wait_s, LONGEST_WAIT_S)} | {k: v for k, v in given.items() if v}
     headers = {"Idempotency-Key": idempotency_key} if idempotency_key else {}

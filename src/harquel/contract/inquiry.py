@@ -42,6 +42,8 @@ class InquiryRequest(Input):
     """The instant that the question is about, instead of the source's own."""
     silence: list[str] = Field(default=[], max_length=20)
     """Names of findings that are not to count this once."""
+    language: Literal["en", "de"] | None = None
+    """The language to answer in where the question speaks for none; null: English."""
     wait_s: float = Field(default=0, ge=0, le=120)
     """How long to wait for the end before the reply comes, in seconds."""
 

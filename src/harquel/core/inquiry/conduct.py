@@ -40,6 +40,7 @@ from harquel.core.inquiry.run import Run, may_go, result_of, run_beside, stumble
 from harquel.core.inquiry.second_opinion import DIFFERS, SecondWay
 from harquel.core.inquiry.source import Source
 from harquel.core.inquiry.worded import word_answer
+from harquel.core.language.say import in_language, said_as, say
 from harquel.core.llm.model import Message
 from harquel.core.prompts import (
     AskReply,
@@ -94,18 +95,20 @@ def _carry(
         inquiry.state = "held"
         inquiry.hold = Hold(policy_line=held.ruling.policy_line, reason=held.ruling.reason, since=utc_now())
     except endings.AskedBack as open_:
-        inquiry.outcome, inquiry.clarify = "clarify", open_.clarify
+        inquiry.outcome, inquiry.clarify = "clarify", open_.told(inquiry.language)
     except endings.End as end:
-        inquiry.outcome, inquiry.problem = end.outcome, end.problem
+        inquiry.outcome, inquiry.problem = end.outcome, endings.told(end.problem, inquiry.language)
     except Cancelled:
         inquiry.outcome = "cancelled"
-        inquiry.problem = ProblemNote(type="cancelled", title="The inquiry was stopped before it ended.")
+        inquiry.problem = ProblemNote(type="cancelled", title=say(inquiry.language, "end-cancelled"))
     except ModelError as error:
         _fail(inquiry, "model-unusable", error)
     except SourceError as error:
         _fail(inquiry, "source-unreachable", error)
     except CoreError as error:
         _fail(inquiry, "internal", error)
+    if inquiry.second_opinion is not None:
+        inquiry.second_opinion.said = in_language(inquiry.second_opinion.said, inquiry.language)
     if inquiry.state == "ended":
         # Rows are kept once, with the answer that they belong to.
         inquiry.again = None
@@ -122,7 +125,8 @@ def _carry(
 
 def _fail(inquiry: Inquiry, kind: str, error: CoreError) -> None:
     inquiry.outcome = "failed"
-    inquiry.problem = ProblemNote(type=kind, title=str(error), hint=error.hint)
+    note = ProblemNote(type=kind, title=said_as(f"end-{kind}", said=str(error)), hint=error.hint)
+    inquiry.problem = endings.told(note, inquiry.language)
 
 
 @dataclass
@@ -262,7 +266,7 @@ class _Run:
         if isinstance(said, AskReply):
             if self.inquiry.choice is None and self.course.source.policy.review.two_readings == "ask":
                 ways = tuple(Way(str(n), text, text) for n, text in enumerate(said.readings, 1))
-                raise self.asked_back(OpenPoint(f"The model asks: {endings.quote(said.question)}", ways))
+                raise self.asked_back(OpenPoint(said_as("model-asks", question=endings.quote(said.question)), ways))
             fault = "Nobody can be asked: take the reading that is likelier and say in the explanation which it is."
         elif isinstance(said, NoSqlReply):
             fault = said.fault

@@ -28,7 +28,7 @@ from harquel.core.inquiry.answer import fill_answer, language
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import Run, may_go, plan_beside, stumbled
-from harquel.core.language.say import say
+from harquel.core.language.say import said_as, say
 from harquel.core.prompts import SqlReply
 
 
@@ -85,14 +85,13 @@ def _may_deliver(course: Course, policy: Policy) -> None:
     """Raises End where the policy of the source, or nobody but others, may have it done."""
     if policy.delivery is None or course.source.deliver is None:
         raise endings.no_delivery(
-            "No whole results are handed over from this source.", "Ask a steward: the policy has no section delivery.",
+            said_as("end-no-delivery"), said_as("end-no-delivery-hint"),
             "delivery",
         )  # fmt: skip
     roles = policy.delivery.roles
     if roles and not set(roles) & course.terms.person.roles:
         raise endings.no_delivery(
-            "Whole results of this source are handed over to some roles only.",
-            f"Ask somebody who has one of them: {', '.join(roles)}.", "delivery.roles",
+            said_as("end-delivery-roles"), said_as("end-delivery-roles-hint", roles=", ".join(roles)), "delivery.roles",
         )  # fmt: skip
 
 
@@ -105,7 +104,7 @@ def _ruled(course: Course, attempt: Attempt, draft: DraftedStatement) -> TextRul
     course.found(attempt, list(ruled.findings))
     if any(f.rule == "personal-column" for f in ruled.findings):
         raise endings.no_delivery(
-            ruled.ruling.reason, "What is handed over holds no personal columns here: take them out of the question.",
+            ruled.ruling.reason, said_as("end-delivery-personal-hint"),
             "delivery.personal",
         )  # fmt: skip
     raise endings.no_usable_draft(course.inquiry.attempts)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 from harquel.core.briefing.words import name_stems, stems
 from harquel.core.domain.catalog import Catalog
@@ -13,6 +14,7 @@ from harquel.core.domain.policy import Policy
 from harquel.core.errors import Ending
 from harquel.core.guard.guard import POLICY_RULES
 from harquel.core.inquiry.open_point import OpenPoint
+from harquel.core.language.say import in_language, said_as
 
 SAID_TO_ASKERS = frozenset({"personal-column", "row-rule", "plan-too-large", "listing-share"})
 """Rules whose hint says to people, too, what would be allowed instead."""
@@ -24,6 +26,11 @@ class End(Ending):
     def __init__(self, outcome: Outcome, kind: str, title: str, hint: str = "", policy_line: str | None = None) -> None:
         super().__init__(title)
         self.outcome, self.problem = outcome, ProblemNote(type=kind, title=title, hint=hint, policy_line=policy_line)
+
+
+def told(note: ProblemNote, language: str) -> ProblemNote:
+    """In the language of whoever asked, as far as it was made of messages."""
+    return replace(note, title=in_language(note.title, language), hint=in_language(note.hint, language))
 
 
 class Held(Ending):
@@ -42,36 +49,38 @@ class AskedBack(Ending):
         choices = [Choice(id=r.id, label=r.label, reading=r.words) for r in point.ways]
         self.clarify = Clarify(question=point.question, choices=choices)
 
+    def told(self, language: str) -> Clarify:
+        """The question in the language of whoever is asked."""
+        return replace(self.clarify, question=in_language(self.clarify.question, language))
+
 
 def out_of_time() -> End:
     """The clock of the whole inquiry has run out."""
     return End(
-        "failed", "out-of-time", "The inquiry took longer than it may.",
-        "Ask something narrower, or let a steward raise limits.inquiry_s.", "limits.inquiry_s",
+        "failed", "out-of-time", said_as("end-out-of-time"), said_as("narrower", limit="limits.inquiry_s"),
+        "limits.inquiry_s",
     )  # fmt: skip
 
 
 def out_of_tokens() -> End:
     """The models have written and read as much as an inquiry may cost."""
     return End(
-        "failed", "out-of-tokens", "The inquiry used more tokens than it may.",
-        "Ask something narrower, or let a steward raise limits.inquiry_tokens.", "limits.inquiry_tokens",
+        "failed", "out-of-tokens", said_as("end-out-of-tokens"), said_as("narrower", limit="limits.inquiry_tokens"),
+        "limits.inquiry_tokens",
     )  # fmt: skip
 
 
 def standing_still() -> End:
     """Somebody has stopped everything."""
     return End(
-        "refused", "standstill", "Everything stands still: no statement reaches a database.",
-        "An administrator takes that back with harquel standstill off; then ask again.", "standstill",
+        "refused", "standstill", said_as("end-standstill"), said_as("end-standstill-hint"), "standstill",
     )  # fmt: skip
 
 
 def account_can_write(fault: str) -> End:
     """The policy asks for an account that may only read, and ours is another."""
     return End(
-        "refused", "account-can-write", f"Nothing is asked with this account. {fault}",
-        "A steward connects the source with an account that may only read: harquel source account prints the script.",
+        "refused", "account-can-write", said_as("end-account", fault=fault), said_as("end-account-hint"),
         "require_read_only_account",
     )  # fmt: skip
 
@@ -81,8 +90,7 @@ def change_refused(attempts: Sequence[Attempt]) -> End:
     refused = [r for a in attempts for r in a.rulings if r.verdict == "refuse"]
     line = refused[-1].policy_line if refused else "statement.reads-only"
     return End(
-        "refused", "change-refused", "The question asks for a change; only reading is allowed here.",
-        "Ask for the figures instead, or make the change in the application that owns the data.", line,
+        "refused", "change-refused", said_as("end-change"), said_as("end-change-hint"), line,
     )  # fmt: skip
 
 
@@ -91,12 +99,10 @@ def not_in_data(why: str, nearest: Sequence[str] = ()) -> End:
 
     `nearest` are questions that are known to be answered here.
     """
-    quoted = f"The model's words: {quote(why)} " if why else ""
-    offered = f" Answered here, for example: {' · '.join(nearest)}" if nearest else ""
-    return End(
-        "unanswerable", "not-in-data", "The data does not hold what the question needs, says the model.",
-        f"{quoted}Ask a steward whether the data exists elsewhere, or say it in words that the source knows.{offered}",
-    )  # fmt: skip
+    hint = said_as("end-not-in-data-hint")
+    hint = said_as("models-words", words=quote(why), then=hint) if why else hint
+    hint = said_as("answered-here", then=hint, questions=" · ".join(nearest)) if nearest else hint
+    return End("unanswerable", "not-in-data", said_as("end-not-in-data"), hint)
 
 
 def quote(words: str) -> str:
@@ -107,10 +113,8 @@ def quote(words: str) -> str:
 
 def not_granted(table: str, grant: str) -> End:
     """The data would be there, but our account may not read it."""
-    return End(
-        "unanswerable", "not-granted", f"The table {table} is there, but this service's account may not read it.",
-        f"Not granted yet: an administrator of the database runs {grant}",
-    )  # fmt: skip
+    title, hint = said_as("end-not-granted", table=table), said_as("end-not-granted-hint", grant=grant)
+    return End("unanswerable", "not-granted", title, hint)
 
 
 def no_usable_draft(attempts: Sequence[Attempt]) -> End:
@@ -121,17 +125,15 @@ def no_usable_draft(attempts: Sequence[Attempt]) -> End:
         hint = next((f.hint for f in last.findings if f.hint and f.rule in SAID_TO_ASKERS), "")
         return End(
             "refused", "refused-by-policy", refusals[-1].reason,
-            hint or "Ask for something that only reads, or narrow the question.", refusals[-1].policy_line,
+            hint or said_as("end-refused-hint"), refusals[-1].policy_line,
         )  # fmt: skip
     # What ended it: the database's error, or what was held against the last draft; a mere doubt ends nothing.
     said = [f.message for f in reversed(last.findings)]
     stopped = [f.message for f in reversed(last.findings) if f.severity == "error"]
     errors = [a.error for a in reversed(attempts) if a.error]
-    reason = last.error or next(iter([*stopped, *errors, *said, "No usable reply."]))
-    return End(
-        "failed", "no-usable-draft", f"No usable SQL came out of {len(attempts)} attempts. The last problem: {reason}",
-        "Put the question in other words, or ask a steward to describe the data that it is about.",
-    )  # fmt: skip
+    reason = last.error or next(iter([*stopped, *errors, *said, said_as("no-usable-reply")]))
+    title = said_as("end-no-draft", n=len(attempts), reason=reason)
+    return End("failed", "no-usable-draft", title, said_as("end-no-draft-hint"))
 
 
 def no_delivery(title: str, hint: str, policy_line: str) -> End:
@@ -141,7 +143,7 @@ def no_delivery(title: str, hint: str, policy_line: str) -> End:
 
 def not_stored(why: str) -> End:
     """The file could not be written."""
-    return End("failed", "not-stored", f"The file could not be written: {why}.", "Tell the operator: the disk is full.")
+    return End("failed", "not-stored", said_as("end-not-stored", why=why), said_as("end-not-stored-hint"))
 
 
 def closed_table(

@@ -11,6 +11,7 @@ from harquel.core.domain.result import Result
 from harquel.core.inquiry.course import Course
 from harquel.core.inquiry.endings import quote
 from harquel.core.inquiry.open_point import OpenPoint, Way
+from harquel.core.language.say import said_as
 from harquel.core.reading import Instead, NoControl, Reading, at_the_edge, control
 
 _MOST_TRIED: Final = 6
@@ -43,7 +44,7 @@ def meant_otherwise(course: Course, reading: Reading, result: Result) -> OpenPoi
         Way(f"meant-{number}", f"{_named(one)}{_figure(rows)}", _named(one))
         for number, (one, rows) in enumerate(ways, 1)
     )
-    return OpenPoint("The question can be meant in ways that come to different results. Which is it?", choices)
+    return OpenPoint(said_as("meant-differently"), choices)
 
 
 def on_the_other_side(course: Course, reading: Reading, result: Result) -> Iterator[tuple[Reading, Result]]:

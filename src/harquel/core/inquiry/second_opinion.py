@@ -35,7 +35,7 @@ from harquel.core.inquiry.repair import Candidate
 from harquel.core.inquiry.run import Run, may_go, result_of, run_statement, stumbled
 from harquel.core.inquiry.understood import Built, built_from, understood, wish
 from harquel.core.inquiry.what_differs import explained
-from harquel.core.language.say import said_as
+from harquel.core.language.say import in_language, said_as
 from harquel.core.llm.model import LanguageModel, Message
 from harquel.core.prompts import SqlReply, compose, take_apart
 from harquel.core.reading import Instead, Reading, instead_of, pieces, understood_as
@@ -162,12 +162,12 @@ class SecondWay:
         except endings.End as end:
             opinion.said = end.problem.title
         except endings.Held as held:
-            opinion.said = f"Its statement would have to be released: {held.ruling.reason}"
+            opinion.said = said_as("second-held", reason=held.ruling.reason)
         finally:
             course.released_by, course.duty = released, ""
         self._settle(candidate, opinion)
         compared = events.Compared(number=attempt.number, agrees=opinion.agrees, model=opinion.model)
-        course.tell(compared, {"said": opinion.said})
+        course.tell(compared, {"said": in_language(opinion.said, course.inquiry.language)})
         if opinion.agrees is False:
             candidate.findings += self._counted(_differs(opinion))
 
@@ -199,7 +199,7 @@ class SecondWay:
         told = outweighed | (TOLD if wanted else frozenset())
         candidate.findings = [replace(f, severity="info") if f.rule in told else f for f in candidate.findings]
         if settled:
-            opinion.said += f"; settled by that: {', '.join(dict.fromkeys(settled))}"
+            opinion.said = said_as("second-settles", said=opinion.said, rules=", ".join(dict.fromkeys(settled)))
 
     def unconfirmed(self, candidate: Candidate) -> list[Finding]:
         """The finding, added to the draft's, that no other way gives the same rows; none where one does, or differs."""
@@ -257,7 +257,7 @@ class SecondWay:
             raise read
         built = understood(self._course, reader, messages, attempt.number, read)
         if not isinstance(built, Built):
-            opinion.said = f"No query of our own can be built from how it reads the question: {built}"
+            opinion.said = said_as("second-no-query", why=str(built))
             return
         self._take(built, attempt, opinion)
 
@@ -267,7 +267,9 @@ class SecondWay:
         opinion.reading = built.reading.told()
         opinion.parts = [
             UnderstoodPart(text=part.text, words=pieces(part.words), assumed=part.assumed)
-            for part in understood_as(built.reading, self._course.source.notes, self._course.now)
+            for part in understood_as(
+                built.reading, self._course.source.notes, self._course.now, self._course.inquiry.language
+            )
         ]
         opinion.understood = [part.text for part in opinion.parts]
         offered = instead_of(built.reading, asked(self._course), self._course.catalog, self._course.source.notes)
@@ -285,7 +287,7 @@ class SecondWay:
         messages = compose(asked(course), briefing, course.now, course.inquiry.asked_by, afresh=True)
         said = take_apart(course.ask(model, messages, attempt.number))
         if not isinstance(said, SqlReply):
-            opinion.said = "No second draft came about."
+            opinion.said = said_as("second-no-draft")
             return
         opinion.draft = Draft(sql=said.sql, explanation=said.explanation, model=model.profile.name)
         self._let(attempt, opinion, said.sql)
@@ -297,7 +299,7 @@ class SecondWay:
         course.ruled(attempt, ruled.ruling, {"draft": sql})
         if ruled.statement is None or ruled.tree is None:
             what = "draft" if opinion.draft is not None else "way"
-            opinion.said = f"The second {what} may not run: {ruled.ruling.reason}"
+            opinion.said = said_as("second-may-not", what=what, reason=ruled.ruling.reason)
             return
         opinion.rewritten_sql = ruled.statement.sql
         opinion.read_back = read_back(course.read(ruled.tree), course.source.notes, language(course))
@@ -312,7 +314,7 @@ class SecondWay:
         assert second.statement is not None
         if ruled.statement is not None and second.statement.sql == ruled.statement.sql:
             self._same, self._result = agreement(first, first), self._result or first
-            opinion.agrees, opinion.said = True, "It is the same statement"
+            opinion.agrees, opinion.said = True, said_as("second-same-statement")
             return
         if self._result is None:
             try:
@@ -326,7 +328,7 @@ class SecondWay:
                 return
             self._result = found
         if first.cut_by is not None or self._result.cut_by is not None:
-            opinion.said = "A result was cut, so that the two cannot be compared."
+            opinion.said = said_as("second-cut")
             return
         converted = in_its_units(course, first, ruled, second)
         other, reading = self._result, self._reading

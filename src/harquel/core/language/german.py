@@ -27,6 +27,18 @@ GERMAN: Final = Pack(
     only_as=words("als"),
     only_first=words("nur ersten erste besten zeichne gezeichnet"),
     asking=words("wie viele viel anzahl zahl pro je jede jeden jedes jedem"),
+    times=bases(
+        "january januar, february februar, march märz maerz, may mai, june juni, july juli, october oktober, "
+        "december dezember, monday montag, tuesday dienstag, wednesday mittwoch, thursday donnerstag, friday freitag, "
+        "saturday samstag sonnabend, sunday sonntag, year jahr jahres, years jahre jahren, quarter quartal quartals, "
+        "quarters quartale quartalen, month monat monats, months monate monaten, week woche, weeks wochen, "
+        "day tag tages, days tage tagen, this dieses diesen diesem dieser diese, "
+        "last letztes letzten letzter letztem letzte vergangenes vergangenen vergangener vorigen voriges voriger, "
+        "next nächstes nächsten nächster nächste kommenden kommendes kommender, today heute, yesterday gestern, "
+        "tomorrow morgen, since seit, until bis, between zwischen, first erstes ersten erster, second zweites zweiten "
+        "zweiter, third drittes dritten dritter, fourth viertes vierten vierter, fy geschäftsjahr, spring frühling "
+        "frühjahr, summer sommer, autumn herbst, winter winter, half halbjahr halbjahres hälfte"
+    ),
     capital_nouns=True,
     denials=words("nicht nie niemals kein keine keinen keinem keiner keines niemand nichts weder noch ohne außer"),
 )

@@ -41,6 +41,8 @@ class Pack:
     """Those that say nothing about what a text is about: what is looked up by words is not looked up by them."""
     bases: Mapping[str, str] = field(default_factory=dict)
     """To forms of common words that no rule of endings brings together, the word itself."""
+    times: Mapping[str, str] = field(default_factory=dict)
+    """To the words of the calendar, those that `periods_in` knows; empty where it knows them as they are."""
 
 
 def words(text: str) -> frozenset[str]:

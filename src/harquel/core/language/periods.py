@@ -61,9 +61,10 @@ _PATTERNS: Final = tuple(
             rf"(?: (?:of|in))?(?: the)? )?(?:{_OF_FISCAL}(?: year)? ?|fy ?)"
             rf"(?:(?P<begins>(?:19|20)\d\d)[/–-](?:\d\d){{1,2}}\b|(?P<year>(?:19|20)\d\d|\d\d)\b)",
         ),
-        ("half", r"\b(first|1st|second|2nd) half of (\d{4})\b"),
+        ("half", r"\b(first|1st|second|2nd) half (?:of )?(\d{4})\b"),
         ("quarter", r"\b(first|second|third|fourth|1st|2nd|3rd|4th) quarter (?:of )?(\d{4})\b"),
         ("quarter", r"\bq([1-4]) (?:of )?(\d{4})\b"),
+        ("quarter", r"\b([1-4])\. quarter (?:of )?(\d{4})\b"),
         ("months", rf"\b({_MONTH}) (?:to|through|until|till|and|-|–) ({_MONTH}) (?:of )?(\d{{4}})\b"),
         ("season", r"\b(spring|summer|autumn|winter) (?:of )?(\d{4})\b(?: ?\([^)]*\))?"),
         ("month", rf"\b({_MONTH}) (?:of )?(\d{{4}})\b"),

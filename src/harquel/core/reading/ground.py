@@ -10,7 +10,8 @@ from typing import Final
 
 from harquel.core.calendar import USUAL, Calendar
 from harquel.core.language import language_of, pack
-from harquel.core.language.periods import periods_in
+from harquel.core.language.pack import Pack
+from harquel.core.language.periods import Period, periods_in
 from harquel.core.reading.literals import moment
 from harquel.core.reading.paths import NoControl
 from harquel.core.reading.value import Reading, Time
@@ -20,6 +21,8 @@ LONGEST_QUOTE: Final = 10
 _WORDS: Final = re.compile(r"\w+")
 _APART: Final = re.compile(r"…|\.\.\.")
 """Between words of a part that stand apart in the question."""
+_OPENS: Final = frozenset({"since", "until", "before", "after"})
+"""Before a period that begins or ends there; it is known together with the period."""
 _MOST: Final = 8
 """Words named in a fault."""
 
@@ -28,9 +31,9 @@ def grounded(reading: Reading, question: str, now: dt.datetime, calendar: Calend
     """What speaks against it, in sentences for a model; none where nothing does. `now` is the question's instant, as
     clocks show it where people are.
     """
-    found = _words(reading, question)
+    found, spoken = _words(reading, question), pack(language_of(question))
     for time in reading.times():
-        found += _of_time(time, now, calendar)
+        found += _of_time(time, now, calendar, spoken)
     return found
 
 
@@ -112,10 +115,24 @@ def _cover(piece: list[str], text: str, starts: dict[int, int], into: set[int]) 
     return found
 
 
-def _of_time(time: Time, now: dt.datetime, calendar: Calendar) -> list[str]:
+def _in_known_words(quote: str, spoken: Pack) -> str:
+    """A quote with the words of the calendar in the language in which periods are known."""
+    return _WORDS.sub(lambda found: spoken.times.get(found[0].casefold(), found[0]), quote)
+
+
+def _all_of_it(said: str, period: Period, spoken: Pack) -> bool:
+    """Whether nothing else stands beside a period that could narrow it: of another language we do not know it all."""
+    beside = _plain(f"{said[: period.first]} {said[period.last :]}")
+    return all(word in spoken.light | spoken.asking | _OPENS for word in beside)
+
+
+def _of_time(time: Time, now: dt.datetime, calendar: Calendar, spoken: Pack) -> list[str]:
     """Computed again by us where the words name one period: both must say the same."""
-    named = periods_in(time.words, now, calendar) if time.words else []
+    said = _in_known_words(time.words, spoken)
+    named = periods_in(said, now, calendar) if said else []
     if len(named) != 1 or time.since is None or time.until is None:
+        return []
+    if spoken.times and not _all_of_it(said, named[0], spoken):
         return []
     try:
         since, until = (dt.datetime.fromisoformat(moment(end)) for end in (time.since, time.until))

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from functools import reduce
 from typing import Final
 
 from harquel.core.calendar import Calendar
 from harquel.core.domain.notes import ColumnNotes, Notes
+from harquel.core.language.say import say
 from harquel.core.language.when import period
 from harquel.core.reading.value import (
     Condition,
@@ -25,18 +28,6 @@ from harquel.core.reading.value import (
     Worth,
 )
 
-_TESTS: Final = {
-    "equal": "is", "in": "is one of", "less": "less than", "at most": "at most", "more": "more than",
-    "at least": "at least", "between": "between", "like": "like", "empty": "is empty",
-}  # fmt: skip
-_FIGURES: Final = {
-    "distinct": "different {}", "sum": "sum of {}", "average": "average of {}", "minimum": "least {}",
-    "maximum": "most {}", "measure": "{}", "median": "middle {}",
-}  # fmt: skip
-_OF_GROUPS: Final = {
-    "part": "figure {} as a part of all, in percent", "running": "figure {} so far",
-    "change": "what figure {} is more than before",
-}  # fmt: skip
 _LONGEST: Final = 300
 """Characters of a part; the form may hold more than anybody reads."""
 
@@ -51,12 +42,12 @@ class Understood:
     """Whether it narrows the rows without a word of the question for it."""
 
 
-def understood_as(reading: Reading, notes: Notes, now: dt.datetime) -> list[Understood]:
+def understood_as(reading: Reading, notes: Notes, now: dt.datetime, language: str = "en") -> list[Understood]:
     """Its parts in the order of the form, codes by their meanings; the text of each has at most 300 characters.
 
-    `now` is the instant that the question is about.
+    `now` is the instant that the question is about, as clocks show it where people are.
     """
-    return _Words(now, notes.calendar).parts(_with_meanings(reading, notes))
+    return _Words(now, notes.calendar, language).parts(_with_meanings(reading, notes))
 
 
 def _with_meanings(reading: Reading, notes: Notes) -> Reading:
@@ -75,17 +66,24 @@ def _with_meanings(reading: Reading, notes: Notes) -> Reading:
 class _Words:
     now: dt.datetime
     calendar: Calendar
+    language: str
+
+    def say(self, message: str, **values: str | int) -> str:
+        return say(self.language, f"read-{message}", **values)
+
+    def both(self, parts: Iterable[str]) -> str:
+        """All of them, one after the other."""
+        return reduce(lambda one, other: self.say("and", one=one, other=other), parts)
 
     def parts(self, reading: Reading) -> list[Understood]:
-        parts = [Understood(f"rows of {reading.rows}", reading.words)]
+        parts = [Understood(self.say("rows", table=reading.rows), reading.words)]
         parts += [Understood(self._condition(c), c.words, not c.words) for c in reading.only]
         parts += [Understood(self._time(t), t.words, not t.words) for t in reading.during]
         parts += [Understood(self._figure(f, reading), f.words) for f in reading.figures]
         if reading.show:
             shown = ", ".join(s if isinstance(s, str) else self._worth(s) for s in reading.show)
-            parts.append(
-                Understood(f"listed with {shown}", " … ".join(s.words for s in reading.show if isinstance(s, Worth)))
-            )
+            words = " … ".join(s.words for s in reading.show if isinstance(s, Worth))
+            parts.append(Understood(self.say("listed", columns=shown), words))
         parts += [Understood(self._per(p), p.words) for p in reading.per]
         parts += [Understood(self._kept(k), k.words) for k in reading.keep] + self._of_groups(reading)
         return [p if len(p.text) <= _LONGEST else replace(p, text=p.text[: _LONGEST - 1] + "…") for p in parts]
@@ -94,92 +92,112 @@ class _Words:
         """What is made of the groups or rows once they are there: which of them are given, in which order."""
         parts = []
         if (across := reading.across) is not None:
-            given = "".join(f" for each {reading.per[n].column}" for n in across.per if n < len(reading.per))
-            parts.append(Understood(f"the {across.figure} of figure {across.of + 1}{given}", across.words))
-        parts += [Understood("how many of those there are", "")] if reading.tally else []
+            said = self.say("across", figure=across.figure, n=str(across.of + 1))
+            given = [reading.per[n].column for n in across.per if n < len(reading.per)]
+            said = reduce(lambda one, column: self.say("for-each", said=one, column=column), given, said)
+            parts.append(Understood(said, across.words))
+        parts += [Understood(self.say("tally"), "")] if reading.tally else []
         if (each := reading.each) is not None:
-            which = f"the first {each.top} of each {f'{each.unit} of ' if each.unit else ''}{each.per}"
-            which = f"only from {which}" if reading.first_rows() is not None else which
-            parts.append(Understood(f"{which} by {self._ordered(each)}", each.words))
-        parts += [Understood(f"by {self._ordered(order)}", order.words) for order in reading.order]
+            by = self.say("unit-of", unit=self._unit(each.unit), column=each.per) if each.unit else each.per
+            which = self.say("first-of-each", n=str(each.top), by=by)
+            which = self.say("only-from", which=which) if reading.first_rows() is not None else which
+            parts.append(Understood(self.say("ordered", which=which, by=self._ordered(each)), each.words))
+        parts += [Understood(self.say("order", by=self._ordered(order)), order.words) for order in reading.order]
         if reading.top is not None:
-            parts.append(Understood(f"the first {reading.top:,}" + (" from either end" if reading.both else "")))
+            parts.append(Understood(self.say("top-both" if reading.both else "top", n=f"{reading.top:,}")))
         return parts
 
     def _ordered(self, order: Order | Each) -> str:
-        by = order.by if isinstance(order.by, str) else f"figure {order.by + 1}"
-        return f"{by}, {'highest' if order.descending else 'lowest'} first"
+        by = order.by if isinstance(order.by, str) else self.say("figure-number", n=str(order.by + 1))
+        return self.say("highest-first" if order.descending else "lowest-first", by=by)
+
+    def _unit(self, unit: str) -> str:
+        return self.say(f"unit-{unit.replace(' ', '-')}")
+
+    def _where(self, said: str, only: Iterable[Condition], during: Iterable[Time]) -> str:
+        """Something with the conditions and times that narrow it."""
+        narrowed = [*map(self._condition, only), *map(self._time, during)]
+        return self.say("where", what=said, conditions=self.both(narrowed)) if narrowed else said
 
     def _figure(self, figure: Figure, reading: Reading) -> str:
-        narrowed = [*map(self._condition, figure.only), *map(self._time, figure.during)]
-        where = f" where {' and '.join(narrowed)}" if narrowed else ""
         if figure.between is not None:
-            one, other = (n + 1 for n in figure.between)
-            if figure.figure in _OF_GROUPS:
-                return _OF_GROUPS[figure.figure].format(one)
-            return f"{figure.figure} of figures {one} and {other}"
+            one, other = (str(n + 1) for n in figure.between)
+            return self.say(f"of-{figure.figure}", one=one, other=other)
         if figure.figure == "share":
-            return f"share{where}, in percent"
-        said = "counted" if figure.figure == "count" else _FIGURES.get(figure.figure, "{}").format(self._worth(figure))
-        return said + where
+            return self.say("share", what=self._where(self.say("share-of"), figure.only, figure.during))
+        said = self._of(figure.figure, self._worth(figure) if figure.figure != "count" else "")
+        return self._where(said, figure.only, figure.during)
+
+    def _of(self, figure: str, what: str) -> str:
+        """A figure of something."""
+        return self.say(f"figure-{figure}", what=what)
 
     def _worth(self, worth: Worth) -> str:
         if worth.since is not None:
-            return f"{worth.unit} from {worth.since} to {self._term(worth.of)}"
+            return self.say("lasted", unit=worth.unit, since=worth.since, until=self._term(worth.of))
         said = self._term(worth.of)
-        said += f" less {self._term(worth.less)}" if worth.less else ""
-        said += f" times {self._term(worth.times)}" if worth.times else ""
-        said += f" for each of {self._term(worth.over)}" if worth.over else ""
-        return said + (f", divided by {worth.divided:g}" if worth.divided != 1 else "")
+        for name, term in (("less", worth.less), ("times", worth.times), ("over", worth.over)):
+            said = self.say(name, what=said, other=self._term(term)) if term else said
+        return self.say("divided", what=said, by=f"{worth.divided:g}") if worth.divided != 1 else said
 
     def _term(self, term: Term | None) -> str:
         if not isinstance(term, Inner):
             return str(term)
-        named = term.of or ""
-        what = {"count": "how many", "measure": named}.get(term.figure) or _FIGURES[term.figure].format(named)
-        where = " and ".join([*map(self._condition, term.only), *map(self._time, term.during)])
-        times = f" times {term.times}" if term.times else ""
-        return f"{what}{times} of {term.rows}" + (f" where {where}" if where else "")
+        what = self.say("how-many") if term.figure == "count" else self._of(term.figure, term.of or "")
+        what = self.say("times", what=what, other=term.times) if term.times else what
+        return self._where(self.say("of-rows", what=what, table=term.rows), term.only, term.during)
 
     def _condition(self, condition: Condition) -> str:
-        turned = "not: " if condition.turned else ""
+        said = self._plain(condition)
+        return self.say("not", what=said) if condition.turned else said
+
+    def _plain(self, condition: Condition) -> str:
         if condition.any:
-            return turned + " or ".join(map(self._condition, condition.any))
+            return reduce(lambda one, other: self.say("or", one=one, other=other), map(self._condition, condition.any))
         if condition.has is not None:
-            inner = [*map(self._condition, condition.only), *map(self._time, condition.during)]
-            bounds = [("at least", condition.at_least), ("at most", condition.at_most)]
-            count = " and ".join(f"{word} {n}" for word, n in bounds if n is not None) or "some"
-            what = (
-                f"different {condition.different} of {condition.has}" if condition.different else f"of {condition.has}"
-            )
-            what += f" of the same {condition.same}" if condition.same else ""
-            return f"{turned}{count} {what}" + (f" where {' and '.join(inner)}" if inner else "")
+            return self._has(condition, condition.has)
         values = condition.other or ", ".join(map(self._value, condition.values))
         values = self._standard(condition.than) if condition.than is not None else values
-        if condition.worth is not None:
-            return f"{turned}{self._worth(condition.worth)} {_TESTS[condition.how]} {values}"
-        part = f"{condition.unit} of " if condition.unit else ""
-        return f"{turned}{part}{condition.column} {_TESTS[condition.how]} {values}".rstrip()
+        what = self._worth(condition.worth) if condition.worth is not None else str(condition.column)
+        what = self.say("unit-of", unit=self._unit(condition.unit), column=what) if condition.unit else what
+        return self.say(f"is-{condition.how.replace(' ', '-')}", what=what, value=values).rstrip()
+
+    def _has(self, condition: Condition, table: str) -> str:
+        bounds = [("at-least", condition.at_least), ("at-most", condition.at_most)]
+        counts = [self.say(word, n=str(n)) for word, n in bounds if n is not None]
+        count = self.both(counts) if counts else self.say("some")
+        what = self.say("different-of", column=condition.different, table=table) if condition.different else table
+        message = "has-different" if condition.different else "has"
+        said = self.say(message, count=count, what=what)
+        said = self.say("of-the-same", what=said, unit=self._unit(condition.same)) if condition.same else said
+        return self._where(said, condition.only, condition.during)
 
     def _standard(self, than: Standard) -> str:
-        what = f"number of {than.rows}" if than.figure == "count" else _FIGURES[than.figure].format(self._worth(than))
-        what = f"number of {what}" if than.figure == "distinct" else what
-        where = " and ".join([*map(self._condition, than.only), *map(self._time, than.during)])
-        within = f" of the same {than.within}" if than.within else ""
-        return f"the {what}{within}" + (f" where {where}" if where else "")
+        if than.figure == "count":
+            what = self.say("number-of", what=than.rows)
+        elif than.figure == "distinct":
+            what = self.say("number-of", what=self._of("distinct", self._worth(than)))
+        else:
+            what = self._of(than.figure, self._worth(than))
+        said = self.say("the", what=what)
+        said = self.say("of-the-same", what=said, unit=than.within) if than.within else said
+        return self._where(said, than.only, than.during)
 
     def _value(self, value: Plain) -> str:
-        return "empty" if value is None else str(value)
+        return self.say("empty") if value is None else str(value)
 
     def _time(self, time: Time) -> str:
-        by = f" by {time.column}" if time.column else ""
         ends = " – ".join(end for end in (time.since, time.until) if end is not None)
-        return (period(time.since, time.until, self.now, "en", self.calendar) or ends) + by
+        said = period(time.since, time.until, self.now, self.language, self.calendar) or ends
+        return self.say("dated", when=said, column=time.column) if time.column else said
 
     def _kept(self, kept: Kept) -> str:
-        value = f"{kept.value:g}" if kept.value is not None else "the average"
-        within = f" of the same {kept.within}" if kept.within else ""
-        return f"kept where figure {kept.figure + 1} is {_TESTS[kept.how]} {value}{within}"
+        value = f"{kept.value:g}" if kept.value is not None else self.say("the-average")
+        value = self.say("of-the-same", what=value, unit=kept.within) if kept.within else value
+        what = self.say("figure-number", n=str(kept.figure + 1))
+        return self.say("kept", what=self.say(f"is-{kept.how.replace(' ', '-')}", what=what, value=value))
 
     def _per(self, per: Per) -> str:
-        return f"per {per.unit} of {per.column}" if per.unit else f"per {per.column}"
+        return self.say(
+            "per", what=self.say("unit-of", unit=self._unit(per.unit), column=per.column) if per.unit else per.column
+        )

@@ -59,7 +59,6 @@ trend-up = { $last } liegt { $difference } über { $before }.
 trend-down = { $last } liegt { $difference } unter { $before }.
 trend-level = { $last } liegt gleichauf mit { $before }.
 unfinished = { $name } ist noch nicht vorbei: bisher { $value }.
-extremes = { $what }: { $all } Werte, am höchsten bei { $high } ({ $most }), am niedrigsten bei { $low } ({ $least }).
 
 # Die Rückübersetzung, ein Teil auf jeder Zeile.
 line-does = Im Ganzen
@@ -240,3 +239,135 @@ differs-stops = Sie endet nach { $rows } Zeilen; ohne das stimmen die beiden üb
 and-why = { $said }. { $why }
 same-result = Eine andere Abfrage mit demselben Ergebnis
 same-as-far = Eine andere Abfrage mit demselben Ergebnis, soweit es reicht, was nichts entscheidet
+
+# Wie eine Anfrage ohne Antwort endet.
+end-out-of-time = Die Anfrage dauerte länger, als sie darf.
+end-out-of-tokens = Die Anfrage verbrauchte mehr Token, als sie darf.
+narrower = Fragen Sie enger, oder lassen Sie { $limit } von jemandem anheben, der die Quelle betreut.
+end-standstill = Alles steht still: keine Abfrage erreicht eine Datenbank.
+end-standstill-hint = Die Verwaltung hebt das mit harquel standstill off auf; fragen Sie dann noch einmal.
+end-account = Mit diesem Konto wird nichts gefragt. { $fault }
+end-account-hint = Wer die Quelle betreut, verbindet sie mit einem Konto, das nur lesen darf: harquel source account druckt das Skript.
+end-change = Die Frage verlangt eine Änderung; hier darf nur gelesen werden.
+end-change-hint = Fragen Sie stattdessen nach den Zahlen, oder ändern Sie es in der Anwendung, der die Daten gehören.
+end-not-in-data = In den Daten steht nicht, was die Frage braucht, sagt das Modell.
+end-not-in-data-hint = Fragen Sie, wer die Quelle betreut, ob es die Daten woanders gibt, oder sagen Sie es mit Worten, die die Quelle kennt.
+models-words = In den Worten des Modells: { $words } { $then }
+answered-here = { $then } Hier beantwortet wird zum Beispiel: { $questions }
+end-not-granted = Die Tabelle { $table } ist da, aber das Konto dieses Dienstes darf sie nicht lesen.
+end-not-granted-hint = Noch nicht erlaubt: die Verwaltung der Datenbank führt aus: { $grant }
+end-refused-hint = Fragen Sie nach etwas, das nur liest, oder fragen Sie enger.
+no-usable-reply = Keine brauchbare Antwort.
+end-no-draft = Aus { $n } Versuchen kam kein brauchbares SQL. Zuletzt: { $reason }
+end-no-draft-hint = Stellen Sie die Frage mit anderen Worten, oder lassen Sie die Daten beschreiben, um die es geht.
+end-not-stored = Die Datei konnte nicht geschrieben werden: { $why }.
+end-not-stored-hint = Sagen Sie es dem Betrieb: der Datenträger ist voll.
+end-cancelled = Die Anfrage wurde angehalten, bevor sie zu Ende war.
+end-model-unusable = Das Modell half nicht weiter: { $said }
+end-source-unreachable = Die Datenbank war nicht zu lesen: { $said }
+end-internal = Bei uns ging etwas schief: { $said }
+end-no-delivery = Von dieser Quelle werden keine ganzen Ergebnisse ausgegeben.
+end-no-delivery-hint = Fragen Sie, wer die Quelle betreut: in ihren Regeln fehlt der Abschnitt delivery.
+end-delivery-roles = Ganze Ergebnisse dieser Quelle werden nur an einige Rollen ausgegeben.
+end-delivery-roles-hint = Fragen Sie jemanden, der eine davon hat: { $roles }.
+end-delivery-personal-hint = Was ausgegeben wird, enthält hier keine persönlichen Spalten: nehmen Sie sie aus der Frage.
+model-asks = Das Modell fragt: { $question }
+meant-differently = Die Frage kann so gemeint sein, dass Verschiedenes herauskommt. Wie ist sie gemeint?
+
+# Wie eine Frage verstanden wurde, Teil für Teil.
+read-rows = Zeilen von { $table }
+read-and = { $one } und { $other }
+read-or = { $one } oder { $other }
+read-not = nicht: { $what }
+read-where = { $what }, wobei { $conditions }
+read-listed = aufgelistet mit { $columns }
+read-across = über alle: { $figure ->
+    [average] Durchschnitt
+    [minimum] kleinster
+    [maximum] größter
+   *[sum] Summe
+} von Wert { $n }
+read-for-each = { $said } je { $column }
+read-tally = wie viele das sind
+read-unit-of = { $unit } von { $column }
+read-unit-year = Jahr
+read-unit-quarter = Quartal
+read-unit-month = Monat
+read-unit-week = Woche
+read-unit-day = Tag
+read-unit-weekday = Wochentag
+read-unit-hour = Stunde
+read-unit-clock = Uhrzeit
+read-unit-fiscal-year = Geschäftsjahr
+read-unit-fiscal-quarter = Quartal des Geschäftsjahrs
+read-first-of-each = die ersten { $n } je { $by }
+read-only-from = nur aus: { $which }
+read-ordered = { $which } nach { $by }
+read-order = nach { $by }
+read-highest-first = { $by }, das Höchste zuerst
+read-lowest-first = { $by }, das Niedrigste zuerst
+read-top = die ersten { $n }
+read-top-both = die ersten { $n } von beiden Enden
+read-figure-number = Wert { $n }
+read-of-difference = Unterschied der Werte { $one } und { $other }
+read-of-ratio = Verhältnis der Werte { $one } und { $other }
+read-of-percent = Werte { $one } und { $other } in Prozent
+read-of-part = Wert { $one } als Teil von allen, in Prozent
+read-of-running = Wert { $one } bis dahin
+read-of-change = wie viel Wert { $one } mehr ist als davor
+read-share-of = Anteil
+read-share = { $what }, in Prozent
+read-figure-count = gezählt
+read-figure-distinct = verschiedene { $what }
+read-figure-sum = Summe von { $what }
+read-figure-average = Durchschnitt von { $what }
+read-figure-minimum = kleinstes { $what }
+read-figure-maximum = größtes { $what }
+read-figure-median = mittleres { $what }
+read-figure-measure = { $what }
+read-lasted = { $unit ->
+    [days] Tage
+    [hours] Stunden
+   *[minutes] Minuten
+} von { $since } bis { $until }
+read-less = { $what } weniger { $other }
+read-times = { $what } mal { $other }
+read-over = { $what } je { $other }
+read-divided = { $what }, geteilt durch { $by }
+read-how-many = wie viele
+read-of-rows = { $what } von { $table }
+read-is-equal = { $what } ist { $value }
+read-is-in = { $what } ist eines von { $value }
+read-is-less = { $what } unter { $value }
+read-is-at-most = { $what } höchstens { $value }
+read-is-more = { $what } über { $value }
+read-is-at-least = { $what } mindestens { $value }
+read-is-between = { $what } zwischen { $value }
+read-is-like = { $what } wie { $value }
+read-is-empty = { $what } ist leer
+read-at-least = mindestens { $n }
+read-at-most = höchstens { $n }
+read-some = einige
+read-has = { $count } von { $what }
+read-different-of = { $column } von { $table }
+read-has-different = { $count } verschiedene { $what }
+read-of-the-same = { $what } im selben { $unit }
+read-number-of = Zahl von { $what }
+read-the = { $what }
+read-empty = leer
+read-dated = { $when } nach { $column }
+read-the-average = der Durchschnitt
+read-kept = behalten, wo { $what }
+read-per = je { $what }
+
+# Was aus einem zweiten Weg wurde.
+second-held = Ihre Abfrage müsste freigegeben werden: { $reason }
+second-settles = { $said }; damit erledigt: { $rules }
+second-no-query = Daraus, wie es die Frage liest, lässt sich keine eigene Abfrage bauen: { $why }
+second-no-draft = Ein zweiter Entwurf kam nicht zustande.
+second-may-not = { $what ->
+    [way] Die zweite Abfrage
+   *[draft] Der zweite Entwurf
+} darf nicht laufen: { $reason }
+second-same-statement = Es ist dieselbe Abfrage
+second-cut = Ein Ergebnis wurde abgeschnitten, so dass sich die beiden nicht vergleichen lassen.

@@ -10,7 +10,7 @@ from harquel.core.domain.again import Before
 from harquel.core.domain.findings import RETIRED, REVIEW_CODES
 from harquel.core.domain.inquiry import Answer
 from harquel.core.domain.inquiry import Inquiry as Asked
-from harquel.core.language import language_of
+from harquel.core.language import language_of, surely
 from harquel.core.nearest import nearest
 from harquel.service.access.caller import Caller
 from harquel.service.asking import Overloaded
@@ -67,7 +67,8 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     before = _before(earlier, caller, request.choice) if request.choice in OF_OLD and earlier is not None else None
     now = source.now(request.as_of or (chosen.as_of if chosen and before is None else None))
     inquiry = Asked(
-        id=secrets.token_hex(8), state="queued", source=source.name, question=question, language=language_of(question),
+        id=secrets.token_hex(8), state="queued", source=source.name, question=question,
+        language=surely(question) or request.language or language_of(question),
         as_of=now, asked_by=caller.name, asked_at=utc_now(), follows=request.follows,
         choice=request.choice, standalone_question=standalone, silenced=request.silence, again=before,
     )  # fmt: skip
