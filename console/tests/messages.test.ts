@@ -1,16 +1,14 @@
 // All that the console says comes from the catalogues, and each message is there in every language.
-import { readdirSync, readFileSync } from 'node:fs'
-import { join } from 'node:path'
 import { FluentResource } from '@fluent/bundle'
 import { parse } from '@vue/compiler-dom'
 import { parse as parts } from '@vue/compiler-sfc'
 import { describe, expect, it } from 'vitest'
 import { chooseLanguage, say, sayOf } from '../src/shared/say'
 
-const MESSAGES = '../src/harquel/core/language/messages'
-const text = (language: string): string => readFileSync(`${MESSAGES}/console.${language}.ftl`, 'utf8')
-const files = (readdirSync('src', { recursive: true }) as string[]).filter((f) => /\.(vue|ts)$/.test(f) && !f.endsWith('contract.ts'))
-const sources = new Map(files.map((f) => [f, readFileSync(join('src', f), 'utf8')]))
+const catalogues = import.meta.glob<string>('../../src/harquel/core/language/messages/console.*.ftl', { query: '?raw', import: 'default', eager: true })
+const sources = new Map(Object.entries(import.meta.glob<string>(['../src/**/*.{vue,ts}', '!../src/api/contract.ts'], { query: '?raw', import: 'default', eager: true })))
+const text = (language: string): string => catalogues[`../../src/harquel/core/language/messages/console.${language}.ftl`]!
+const files = [...sources.keys()]
 const all = [...sources.values()].join('\n')
 
 /** The messages of a language with the values that each needs. */

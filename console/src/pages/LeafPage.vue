@@ -88,6 +88,8 @@ const router = useRouter()
 const whole = computed(() => inquiry.value?.choice === 'whole')
 const mayRepeat = computed(() => !!inquiry.value?.answer && !whole.value && session.me?.person === inquiry.value.asked_by && session.me.scopes.includes('ask'))
 const { busy: repeating, problem: repeatProblem, doing: repeatCall } = useDoing()
+/** Figures that are parts of one whole: only of such is what they come to together worth a word. */
+const addsUp = computed(() => (inquiry.value?.answer?.chart?.whole ? inquiry.value.answer.chart.figures : []))
 const mayHaveWhole = computed(() => mayRepeat.value && !!inquiry.value?.answer?.table.cut_by)
 async function again(choice: 'again' | 'whole'): Promise<void> {
   await repeatCall('again', async () => {
@@ -149,7 +151,7 @@ async function stop(): Promise<void> {
       />
       <p v-if="inquiry.answer?.fresh" class="mt-4 text-sm text-faint">{{ inquiry.answer.fresh.said }}</p>
       <p class="text-sm text-faint" :class="inquiry.answer?.fresh ? 'mt-1' : 'mt-4'">
-        <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">{{ say('same-two-ways') }} · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · <i18n path="as-of" tag="span"><template #at><span class="whitespace-nowrap">{{ instant(inquiry.as_of) }}</span></template></i18n></template> · {{ say('asked-by', { person: inquiry.asked_by }) }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ say(inquiry.hold.approved ? 'released-by' : 'turned-down-by', { person: inquiry.hold.by }) }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ say(linked) }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ say(`${linked}-link`) }}</RouterLink></template>
+        <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">{{ say('same-two-ways') }} · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · <i18n path="as-of" tag="span"><template #at><span class="whitespace-nowrap">{{ instant(inquiry.as_of) }}</span></template></i18n></template> · {{ say('asked-by', { person: inquiry.asked_by }) }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ say(inquiry.hold.approved ? 'released-by' : 'turned-down-by', { person: inquiry.hold.by }) }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ say(linked) }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ say(`link-${linked}`) }}</RouterLink></template>
         <template v-if="mayRepeat"> · <button type="button" class="text-sea underline" :disabled="!!repeating" @click="again('again')">{{ repeating ? say('running') : say('run-again') }}</button></template>
       </p>
       <Notice v-if="repeatProblem" class="mt-3" :title="repeatProblem.message" :hint="repeatProblem.hint" />
@@ -164,7 +166,7 @@ async function stop(): Promise<void> {
           v-if="inquiry.answer.chart && inquiry.answer.table.rows.length" :inquiry="inquiry.id" :chart="inquiry.answer.chart" :said="inquiry.answer.chart_note"
           :rows="inquiry.answer.table.row_count" @wished="wish = $event"
         />
-        <ResultGrid :table="inquiry.answer.table" :first="inquiry.answer.chart ? 12 : undefined" :of="inquiry.answer.delivery?.rows" class="min-w-0">
+        <ResultGrid :table="inquiry.answer.table" :first="inquiry.answer.chart ? 12 : undefined" :of="inquiry.answer.delivery?.rows" :adds-up="addsUp" class="min-w-0">
           <TakeAway v-if="!whole" :inquiry="inquiry.id" :wish="inquiry.answer.chart ? wish : null" :more="mayHaveWhole" @whole="again('whole')" />
         </ResultGrid>
       </div>

@@ -23,6 +23,20 @@ export function written(value: Cell | boolean, column: ResultColumn): string {
   return Math.abs(short) >= 0.000001 ? (plainly(String(short)) ?? String(short)) : String(short)
 }
 
+/** What values come to together, in digits; null where one of them is no number. On the digits, as all else here. */
+export function together(values: Cell[], column: ResultColumn): string | null {
+  const texts = values.filter((value) => value !== null).map((value) => plainly(String(value)))
+  if (!texts.length || texts.some((text) => text === null)) return null
+  const places = Math.max(column.type === 'integer' ? 0 : (column.decimals ?? 2), ...texts.map((text) => text!.split('.')[1]?.length ?? 0))
+  const sum = texts.reduce((all, text) => {
+    const [whole = '0', fraction = ''] = text!.replace('-', '').split('.')
+    const worth = BigInt(whole + fraction.padEnd(places, '0'))
+    return text!.startsWith('-') ? all - worth : all + worth
+  }, 0n)
+  const digits = String(sum < 0n ? -sum : sum).padStart(places + 1, '0')
+  return `${sum < 0n ? '-' : ''}${places ? `${digits.slice(0, -places)}.${digits.slice(-places)}` : digits}`
+}
+
 /** A number in digits alone, without an exponent; null where it is none, or has more than 21 digits before the point. */
 function plainly(text: string): string | null {
   const parts = /^(-?)(\d+)(?:\.(\d+))?(?:[eE]([+-]?\d+))?$/.exec(text)
