@@ -67,7 +67,7 @@ def test_a_picture_that_does_not_come_says_so_and_the_rows_stay(page: Page, pace
     page.goto(f"/inquiries/{made.id}")
     picture = page.get_by_role("figure")
     expect(picture.get_by_role("alert")).to_be_visible()
-    expect(page.get_by_role("region", name="Rows").get_by_role("row")).to_have_count(10)
+    expect(page.get_by_role("region", name="Rows").get_by_role("row")).to_have_count(11)
     page.unroute("**/chart?*")
     picture.get_by_role("button", name="Try again").click()
     expect(picture.locator("svg")).to_contain_text("Revenue by month")

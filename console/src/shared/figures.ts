@@ -1,16 +1,15 @@
 // How values of a result are written. The rules stand in docs/design.md, "How values are written"; the service follows
 // the same ones (contract/figures.py), and one table of cases (tests/data/figures.yaml) holds both.
 import type { Cell, ResultColumn } from '../api/types'
-import { say } from './say'
 
 export function isFigure(column: ResultColumn): boolean {
   return ['integer', 'number', 'decimal'].includes(column.type)
 }
 
-/** A value of a column, without its unit; nothing is a dash. */
-export function written(value: Cell | boolean, column: ResultColumn): string {
+/** A value of a column, without its unit; nothing is a dash. `words` are those for true and false. */
+export function written(value: Cell | boolean, column: ResultColumn, words: [string, string] = ['yes', 'no']): string {
   if (value === null) return '–'
-  if (typeof value === 'boolean') return value ? say('yes') : say('no')
+  if (typeof value === 'boolean') return value ? words[0] : words[1]
   if (column.role || !isFigure(column)) return String(value)
   const text = plainly(String(value))
   if (text === null) return String(value)

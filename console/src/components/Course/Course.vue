@@ -90,7 +90,7 @@ function toggle(stop: Stop): void {
       <li v-for="stop in stops" :key="stop.key" class="border-b border-line last:border-0">
         <button type="button" class="flex w-full items-baseline gap-3 px-3 py-2 text-left text-sm" :aria-expanded="chosen === stop.key" @click="toggle(stop)">
           <span class="w-14 shrink-0 text-right text-xs text-faint tabular-nums">{{ stop.time }}</span>
-          <span class="w-16 shrink-0 font-semibold" :class="stop.halted ? 'text-signal' : ''">{{ stop.halted ? '✕ ' : '' }}{{ called(stop) }}<span v-if="stop.duty" class="block text-xs font-normal text-faint">{{ sayOf('duty', stop.duty) }}</span></span>
+          <span class="w-24 shrink-0 font-semibold" :class="stop.halted ? 'text-signal' : ''">{{ stop.halted ? '✕ ' : '' }}{{ called(stop) }}<span v-if="stop.duty" class="block text-xs font-normal text-faint">{{ sayOf('duty', stop.duty) }}</span></span>
           <span class="min-w-0">{{ stop.said }}</span>
         </button>
       </li>

@@ -33,6 +33,8 @@ const copied = ref('')
 const grid = ref<HTMLElement>()
 
 const columns = computed(() => props.table.columns.map((column, at) => ({ column, at })).filter(({ at }) => !hidden.value.has(at)))
+/** For true and false. */
+const words = computed<[string, string]>(() => [say('yes'), say('no')])
 const name = (column: ResultColumn): string => column.name.replaceAll('_', ' ')
 
 function order(a: Cell, b: Cell, figure: boolean): number {
@@ -76,7 +78,7 @@ const where = computed(() => {
 })
 
 function said(value: Cell, column: ResultColumn): string {
-  return value === null ? say('no-value') : value === '' ? say('empty-text') : written(value, column)
+  return value === null ? say('no-value') : value === '' ? say('empty-text') : written(value, column, words.value)
 }
 
 async function put(text: string, done: string): Promise<void> {
@@ -196,11 +198,11 @@ function sized(at: number): Record<string, string> | undefined {
             >
               <span v-if="(row[at] ?? null) === null" class="text-faint" :title="say('no-value')">–</span>
               <span v-else-if="row[at] === ''" class="text-faint" :title="say('empty-text')">“”</span>
-              <span v-else :class="isFigure(column) || (here?.row === index && here.at === at) ? '' : 'line-clamp-4'">{{ written(row[at]!, column) }}</span>
+              <span v-else :class="isFigure(column) || (here?.row === index && here.at === at) ? '' : 'line-clamp-4'">{{ written(row[at]!, column, words) }}</span>
             </td>
           </tr>
         </tbody>
-        <tfoot v-if="sums">
+        <tfoot v-if="sums && !left">
           <tr class="font-semibold">
             <td v-for="({ column, at }, place) in columns" :key="at" class="border-t border-line px-3 py-1.5" :class="[isFigure(column) ? 'text-right whitespace-nowrap tabular-nums' : '', place ? '' : 'stays']">
               {{ sums.has(at) ? written(sums.get(at)!, column) : place ? '' : say('sums') }}
@@ -233,7 +235,7 @@ function sized(at: number): Record<string, string> | undefined {
   max-width: min(24rem, 45vw);
   background: var(--sheet);
 }
-tr:hover > .stays {
+tbody tr:hover > .stays {
   background: color-mix(in oklab, var(--wash) 60%, var(--sheet));
 }
 </style>

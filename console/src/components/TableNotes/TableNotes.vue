@@ -80,7 +80,7 @@ function saveColumn(column: CatalogColumn): Promise<void> {
     <ul class="mt-4 divide-y divide-line rounded-lg border border-line bg-sheet">
       <li v-for="column in table.columns" :key="column.name" class="px-4 py-2.5">
         <button type="button" class="grid w-full gap-x-4 gap-y-0.5 text-left sm:grid-cols-[minmax(0,11rem)_minmax(0,8rem)_minmax(0,1fr)]" :aria-expanded="editing === column.name" @click="editing === column.name ? (editing = null) : open(column)">
-          <span class="min-w-0 font-mono text-sm break-words" :class="column.exposed ? '' : 'text-faint line-through'">{{ column.name }}<span v-if="column.primary_key" class="text-faint"> {{ say('key') }}</span></span>
+          <span class="min-w-0 font-mono text-sm break-words" :class="column.exposed ? '' : 'text-faint line-through'">{{ column.name }}<span v-if="column.primary_key" class="ml-2 text-faint">{{ say('key') }}</span></span>
           <span class="min-w-0 truncate text-sm text-faint">{{ column.type.toLowerCase() }}</span>
           <span class="min-w-0 text-sm break-words">
             {{ column.text || column.comment }}<template v-if="column.unit || !column.adds_up"> ({{ [column.unit, column.adds_up ? '' : say('does-not-add-up')].filter(Boolean).join(', ') }})</template>

@@ -60,7 +60,7 @@ async function take(choice: string): Promise<void> {
           v-else-if="part.words.length" tabindex="0" :aria-label="say('for-words', { text: part.text, words: part.words.join(' … ') })"
           class="inline-block max-w-full cursor-default rounded border border-line bg-sheet px-2 py-0.5 break-words hover:border-sea focus:border-sea"
         >{{ part.text }}</span>
-        <span v-else class="inline-block max-w-full rounded border border-dashed border-line px-2 py-0.5 break-words text-faint">{{ part.text }}<template v-if="part.assumed"> {{ say('assumed') }}</template></span>
+        <span v-else class="inline-block max-w-full rounded border border-dashed border-line px-2 py-0.5 break-words text-faint">{{ part.text }}{{ part.assumed ? ` ${say('assumed')}` : '' }}</span>
       </li>
     </ul>
     <p v-if="busy" class="mt-1 text-faint">{{ say('asking') }}</p>
