@@ -10,6 +10,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from pydantic import ValidationError
 
 from harquel.core.calendar import USUAL
 from harquel.core.clock import utc_now
@@ -70,6 +71,24 @@ def test_the_newest_value_of_the_named_column_is_told_in_the_language_and_the_zo
     made.sandbox.calendar = USUAL
     assert german.said == "Daten bis 14. September 2026, 18:43 (Australia/Eucla)."
     assert german.at == found.at
+
+
+def test_money_is_told_with_the_sign_of_its_currency_where_the_language_has_it(source: Asks) -> None:
+    notes = demo_notes(lambda text: text.replace("[eur, euro, euros]}", '[eur, euro, euros], symbol: "€"}'))
+    assert notes.units["EUR"].symbol == "€"
+    english = ask(source(notes), "Which five routes earned most this year?").answer
+    assert english is not None
+    assert "QH-SR is highest with €36,395.20, €4,089.90 (12.7 %) ahead of QH-GS (€32,305.30)" in english.text
+    assert [column.unit for column in english.table.columns] == [None, "€"]
+    asked = Inquiry(
+        id="test", state="working", source="ferries", question="Umsatz je Strecke in diesem Jahr", asked_by="Ada",
+        asked_at=NOW, language="de",
+    )  # fmt: skip
+    german = conduct(asked, source(notes), Unwatched(), NOW).answer
+    assert german is not None
+    assert "QH-SR liegt mit 36.395,20 € am höchsten, 4.089,90 € (12,7 %) vor" in german.text
+    with pytest.raises(ValidationError):
+        Notes.model_validate({"units": {"EUR": {"symbol": "a sign of any length"}}})
 
 
 def test_of_several_tables_the_one_that_is_furthest_behind_counts(source: Asks) -> None:

@@ -19,13 +19,16 @@ _PER: Final = re.compile(r"\s+per\s+|/")
 
 
 class UnitNotes(BaseModel):
-    """What the notes say of one unit: so much of another one, and the words with which names of columns end in it."""
+    """What the notes say of one unit: so much of another one, the words with which names of columns end in it, and the
+    sign that stands for it where a figure is told: € for EUR.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     of: str | None = None
     worth: float = Field(default=1.0, ge=1e-12, le=1e12)
     called: tuple[str, ...] = ()
+    symbol: str = Field(default="", max_length=4, pattern=r"^[^\w\s]*$")
 
 
 @dataclass(frozen=True)
@@ -70,6 +73,7 @@ class Units:
     """All units that a source knows."""
 
     def __init__(self, told: Mapping[str, UnitNotes]) -> None:
+        self._symbols = {name: about.symbol for name, about in told.items() if about.symbol}
         own = [Unit(name, about.of or name, about.worth, about.called, exact=True) for name, about in told.items()]
         bases = {unit.of for unit in own} - {unit.name for unit in own} - {unit.name for unit in _STANDARD}
         own += [Unit(name, name, exact=True) for name in sorted(bases)]
@@ -80,6 +84,10 @@ class Units:
     def known(self, name: str | None) -> Unit | None:
         """What is known of a unit, by its name or as columns in it are called; nothing of most."""
         return self._known.get(name or "") or self._known.get(self._called.get((name or "").casefold(), ""))
+
+    def sign(self, name: str | None) -> str | None:
+        """What is written for a unit where a figure is told: its symbol where it has one."""
+        return self._symbols.get(name, name) if name is not None else None
 
     def of_name(self, column: str) -> str | None:
         """The unit in which a column says that it is, by the last word of its name, before a "per"."""

@@ -137,10 +137,11 @@ def table_of(course: Course, ruled: TextRuling, result: Result) -> ResultTable:
         units = [None] * len(result.columns)
     if len(roles) != len(result.columns):
         roles = [None] * len(result.columns)
+    sign = course.source.notes.known_units.sign
     return ResultTable(
         columns=[
             ResultColumn(
-                name=name, type=kind, unit=unit, role=role if kind == "integer" else None,
+                name=name, type=kind, unit=sign(unit), role=role if kind == "integer" else None,
                 decimals=decimals_of([r[i] for r in result.rows], unit) if kind in ("number", "decimal") else None,
             )
             for i, (name, kind, unit, role) in enumerate(zip(result.columns, result.types, units, roles, strict=True))

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from decimal import Decimal, InvalidOperation
 from typing import Any
+from unicodedata import category
 
+from babel import Locale
 from babel.numbers import get_decimal_symbol, get_group_symbol
 
 from harquel.contract.figures import is_figure, written
@@ -20,7 +22,20 @@ def shown(value: Any, column: ResultColumn, language: str) -> str:
     if value is None:
         return say(language, "no-value")
     text = localised(written(value, column), column, language)
-    return f"{text} {column.unit}" if column.unit else text
+    return with_unit(text, column, language)
+
+
+def with_unit(text: str, column: ResultColumn, language: str) -> str:
+    """A figure with its unit after it; with the sign of a currency where the language has it."""
+    if not column.unit:
+        return text
+    if category(column.unit[0]) != "Sc":
+        return f"{text} {column.unit}"
+    before = str(Locale(language).currency_formats["standard"].pattern).startswith("¤")
+    if not before:
+        return f"{text} {column.unit}"
+    sign = "-" if text.startswith("-") else ""
+    return f"{sign}{column.unit}{text.removeprefix('-')}"
 
 
 def localised(text: str, column: ResultColumn, language: str) -> str:
@@ -50,7 +65,7 @@ def apart(one: Any, other: Any, column: ResultColumn, language: str) -> str:
     gap = localised(written(str(abs(here - there)), column), column, language)
     if column.unit == "%":
         return f"{gap} {say(language, 'points')}"
-    text = f"{gap} {column.unit}" if column.unit else gap
+    text = with_unit(gap, column, language)
     if there <= 0 or here <= 0 or here > _TIMES * there:
         return text
     percent = ResultColumn(name="", type="number", decimals=1)
