@@ -131,7 +131,9 @@ DRAWN = (
     "Revenue per month in 2026", "Litres of fuel per vessel and month this year",
     "Which five routes earned most this year?", "How many sailings per weekday in August 2026?",
     "What share of bookings came through each channel last quarter?",
-    "How many sailings per route and weekday in August 2026?",
+    "How many sailings per route and weekday in August 2026?", "Sailings by hour in August 2026",
+    "Average wind at Gullspire in July 2026 against July 2025", "Bookings per month and channel this year",
+    "Revenue per quarter", "Cancelled sailings by reason this year", "Umsatz je Strecke in diesem Jahr",
 )  # fmt: skip
 """Questions whose charts are of different shapes."""
 
@@ -143,7 +145,7 @@ def charts(stage: Stage) -> None:
         for number, question in enumerate(DRAWN):
             images.append(Path(stage.folder) / f"chart-{number}.png")
             images[-1].write_bytes(client.take_away(client.ask(question, "ferries").id, "png"))
-    sheet = ["-tile", "2x3", "-geometry", "760x+12+12", "-gravity", "north", "-background", "#fffdf8", "-depth", "8"]
+    sheet = ["-tile", "3x4", "-geometry", "620x+12+12", "-gravity", "north", "-background", "#fffdf8", "-depth", "8"]
     subprocess.run(["montage", *map(str, images), *sheet, str(TARGET / "charts.png")], check=True)
 
 

@@ -249,3 +249,24 @@ def test_a_figure_is_as_fine_as_it_was_made(make: Make, ferries: Path, figure: s
     found, said = compared(make, f"SELECT {figure} AS mean FROM incident", "Average severity of incidents",
                            rows="incident", figures=[{"figure": "average", "of": "severity"}])  # fmt: skip
     assert found is agrees, said
+
+
+@pytest.mark.parametrize(("week", "agrees"), [
+    ("STRFTIME('%Y-%W', scheduled_departure)", True), ("DATE(scheduled_departure, '-6 days', 'weekday 1')", True),
+    # Weeks from Sunday are others.
+    ("STRFTIME('%Y-%U', scheduled_departure)", False), ("DATE(scheduled_departure, '-6 days', 'weekday 0')", False),
+])  # fmt: skip
+def test_the_week_in_which_a_year_begins_is_number_0_of_it_or_the_last_of_the_old_one(
+    make: Make, week: str, agrees: bool
+) -> None:
+    draft = (
+        f"SELECT {week} AS week, COUNT(*) AS n FROM sailing WHERE scheduled_departure >= '2026-01-01' AND "
+        "scheduled_departure < '2026-03-01' GROUP BY 1 ORDER BY 1"
+    )
+    same, said = compared(
+        make, draft, "Sailings per week from January to February 2026", rows="sailing",
+        figures=[{"figure": "count", "words": "Sailings"}],
+        per=[{"column": "sailing.scheduled_departure", "unit": "week", "words": "per week"}],
+        during=[{"from": "2026-01-01", "until": "2026-03-01", "words": "from January to February 2026"}],
+    )  # fmt: skip
+    assert same is agrees, said

@@ -23,6 +23,7 @@ _HUNDREDTHS: Final = frozenset({"share", "part", "percent"})
 _YEAR, _MONTH, _DAY = 4, 7, 10
 """Characters of an instant."""
 _MONTHS: Final = 12
+_SUNDAY: Final = 6
 
 Values = tuple[Any, ...]
 
@@ -145,13 +146,27 @@ def _in_time(values: Values, unit: str) -> list[Values]:
 
 
 def _in_weeks(values: Values) -> list[Values]:
-    """By their numbers in the year, in the ways that engines count them."""
+    """By their numbers in the year, in the ways that engines count them. The week in which a year begins is the last of
+    the old one or number 0 of the new one: by its first day or by its last.
+    """
     try:
-        mondays = [dt.date.fromisoformat(str(v)[:_DAY]) for v in values]
+        first = [dt.date.fromisoformat(str(v)[:_DAY]) for v in values]
     except ValueError:
         return []
-    forms = ["%Y-%W", "%G-W%V", "%G-%V", "%Y-W%W"] + (["%W", "%V"] if len({m.year for m in mondays}) == 1 else [])
-    return [tuple(m.strftime(form) for m in mondays) for form in forms]
+    number = "%U" if first and first[0].weekday() == _SUNDAY else "%W"
+    told: list[Values] = []
+    for days in (first, [_after(day, 6) for day in first]):
+        forms = [f"%Y-{number}", f"%Y-W{number}", "%G-W%V", "%G-%V"]
+        forms += [number, "%V"] if len({day.year for day in days}) == 1 else []
+        told += [tuple(day.strftime(form) for day in days) for form in forms]
+    return told
+
+
+def _after(day: dt.date, days: int) -> dt.date:
+    try:
+        return day + dt.timedelta(days=days)
+    except OverflowError:
+        return day
 
 
 def _in_quarters(values: Values) -> list[Values]:

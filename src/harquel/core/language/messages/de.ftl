@@ -150,7 +150,7 @@ delivered = { $rows ->
 }
 delivered-cut-rows = Nicht das ganze Ergebnis: Lieferungen enden hier nach { $written } Zeilen.
 delivered-cut-bytes = Nicht das ganze Ergebnis: wegen seiner Größe endet es nach { $written } Zeilen.
-delivered-without = Ohne Persönliches: { $columns }. In einer Datei, die herausgegeben wird, steht es hier nicht.
+delivered-without = Ohne { $columns }: was persönlich ist oder nicht mehr kommt, steht nicht in einer Datei, die herausgegeben wird.
 
 # Wie frisch die Daten sind.
 fresh-column = Daten bis { $at }.

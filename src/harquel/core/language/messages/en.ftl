@@ -155,7 +155,7 @@ delivered = { $rows ->
 }
 delivered-cut-rows = Not the whole result: deliveries end after { $written } rows here.
 delivered-cut-bytes = Not the whole result: it was cut after { $written } rows, for its size.
-delivered-without = Without what is personal: { $columns }. In a file that is handed over it does not stand here.
+delivered-without = Without { $columns }: what is personal, or comes no more, does not stand in a file that is handed over.
 
 # How fresh the data are.
 fresh-column = Data up to { $at }.
