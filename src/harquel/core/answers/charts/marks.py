@@ -142,7 +142,9 @@ def line(on: Drawing) -> dict[str, Any]:
     scale = {"zero": False, "domainMin": low} if low is not None else {"zero": True}
     when: dict[str, Any] = {
         "field": "w", "type": "temporal", "scale": {"type": "utc"},
-        "axis": {"title": None, "format": form, "labelOverlap": True, "grid": False, "tickCount": 8},
+        "axis": {
+            "title": None, "format": form, "labelOverlap": True, "labelSeparation": 12, "grid": False, "tickCount": 8,
+        },
     }  # fmt: skip
     if on.along.span in FISCAL:
         when["axis"]["labelExpr"] = _NEXT_YEAR.format(form=form)
