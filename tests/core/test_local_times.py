@@ -6,110 +6,36 @@ from __future__ import annotations
 
 import datetime as dt
 import json
-import random
-import sqlite3
-import subprocess
 from collections import Counter
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
-from zoneinfo import ZoneInfo
 
 import pytest
 from pydantic import ValidationError
 
-from harquel.core.briefing import Describer, TokenGauge
 from harquel.core.calendar import Calendar
 from harquel.core.domain.catalog import Catalog
-from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.statements import DraftedStatement
-from harquel.core.engines import Engine, engine_for
-from harquel.core.engines.sqlite import SqliteEngine
+from harquel.core.engines import Engine
 from harquel.core.guard import rule_on_text
-from harquel.core.inquiry.source import Source
-from harquel.core.llm.model import Completion, Message, ModelProfile
 from harquel.core.reading import Reading, control
 from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper
 from harquel.core.sql.local_time import as_people_see_it
 from harquel.core.sql.tree import parse, render
-from harquel.testing.sources import ask
 from tests.conftest import servers
+from tests.core.zoned import NOTES, NOW, PLAIN, ROWS, TABLE, UNITS, ZONE, crossings, local
 
 pytestmark = servers
-ZONE = "Europe/Berlin"
-HERE = ZoneInfo(ZONE)
-CALENDAR = {
-    "zone": ZONE, "stored": "utc", "week_begins": "sunday", "fiscal_year": {"begins": "april", "named_by": "end"},
-}  # fmt: skip
-TABLE = {"crossing": {"when": "left_at", "columns": {"passengers": {"synonyms": ["people"]}}}}
-NOTES = Notes.model_validate({"calendar": CALENDAR, "tables": TABLE})
-PLAIN = Notes.model_validate({"calendar": {**CALENDAR, "zone": "UTC", "stored": "local"}, "tables": TABLE})
-NOW = dt.datetime(2026, 9, 14, 10, tzinfo=dt.UTC)
-TYPES = {
-    "sqlite": ("DATETIME", "DATETIME", "DATE"), "postgresql": ("TIMESTAMP", "TIMESTAMPTZ", "DATE"),
-    "mariadb": ("DATETIME", "TIMESTAMP NULL", "DATE"),
-}  # fmt: skip
-
-
-def rows() -> list[tuple[int, str, dt.datetime, dt.datetime, dt.date, int]]:
-    """Crossings at all hours of three years, many around the nights in which clocks change and years begin."""
-    chance = random.Random(7)
-    nights = [dt.datetime(2026, 3, 28, 20), dt.datetime(2026, 10, 24, 20), dt.datetime(2025, 12, 31, 20),
-              dt.datetime(2026, 3, 31, 20), dt.datetime(2026, 7, 31, 20), dt.datetime(2026, 8, 31, 20)]  # fmt: skip
-    made = []
-    for number in range(900):
-        at = (
-            chance.choice(nights) if number % 2 else dt.datetime(2024, 1, 1) + dt.timedelta(days=chance.randrange(1090))
-        )
-        left = at + dt.timedelta(minutes=chance.randrange(600))
-        vessel = chance.choice(["Aurelie", "Morrow Tide", "Brightwater"])
-        day = left.replace(tzinfo=dt.UTC).astimezone(HERE).date()
-        made.append((number, vessel, left, left + dt.timedelta(minutes=chance.randrange(20, 300)), day, number % 90))
-    return made
-
-
-ROWS = rows()
-
-
-def local(at: dt.datetime) -> dt.datetime:
-    return at.replace(tzinfo=dt.UTC).astimezone(HERE).replace(tzinfo=None)
 
 
 @pytest.fixture(scope="module", params=["sqlite", "postgresql", "mariadb"])
 def engine(request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Engine]:
-    plain, instant, day = TYPES[request.param]
-    made = [
-        f"CREATE TABLE crossing (id INTEGER PRIMARY KEY, vessel VARCHAR(40) NOT NULL, left_at {plain} NOT NULL, "
-        f"told_at {instant}, sails_on {day} NOT NULL, passengers INTEGER NOT NULL)"
-    ]
-    values = [f"({n}, '{v}', '{at}', '{told}', '{on}', {p})" for n, v, at, told, on, p in ROWS]
-    made.append(f"INSERT INTO crossing VALUES {', '.join(values)}")
-    folder = tmp_path_factory.mktemp("zones")
-    if request.param == "sqlite":
-        with sqlite3.connect(folder / "zones.db") as connection:
-            for statement in made:
-                connection.execute(statement)
-        connection.close()
-        yield SqliteEngine(folder / "zones.db")
-        return
-    server = request.getfixturevalue(request.param)
-    server.run("CREATE DATABASE zones")
-    if request.param == "mariadb":
-        zone = ["mariadb-tzinfo-to-sql", f"/usr/share/zoneinfo/{ZONE}", ZONE]
-        loaded = subprocess.run(zone, capture_output=True, text=True, check=True).stdout
-        utc = subprocess.run([zone[0], "/usr/share/zoneinfo/UTC", "UTC"], capture_output=True, text=True, check=True)
-        for text in (utc.stdout, loaded):
-            server.run(*(s for s in text.split(";") if s.strip()), database="mysql")
-        made.insert(0, "SET time_zone = '+00:00'")
-    else:
-        made.insert(0, "SET TIME ZONE 'UTC'")
-    server.run(*made, database="zones")
-    found = engine_for(server.url("zones"), folder)
-    yield found
-    found.close()
+    with crossings(request, tmp_path_factory.mktemp("zones"), "zones") as made:
+        yield made
 
 
 @pytest.fixture(scope="module")
@@ -129,24 +55,6 @@ def run(engine: Engine, catalog: Catalog) -> Iterator[Callable[[str], list[list[
 
     yield rows_of
     sandbox.close()
-
-
-def begun(day: dt.date) -> dt.date:
-    """The Sunday before."""
-    return day - dt.timedelta(days=(day.weekday() + 1) % 7)
-
-
-def fiscal(at: dt.datetime) -> tuple[int, int]:
-    return at.year - (at.month < 4), (at.month - 4) % 12 // 3 + 1
-
-
-UNITS: dict[str, Callable[[dt.datetime], object]] = {
-    "year": lambda at: f"{at:%Y}", "month": lambda at: f"{at:%Y-%m}", "day": lambda at: f"{at:%Y-%m-%d}",
-    "quarter": lambda at: f"{at.year}-Q{(at.month + 2) // 3}", "hour": lambda at: at.hour,
-    "weekday": lambda at: (at.weekday() + 1) % 7, "week": lambda at: begun(at.date()).isoformat(),
-    "fiscal year": lambda at: f"{fiscal(at)[0]}/{(fiscal(at)[0] + 1) % 100:02}",
-    "fiscal quarter": lambda at: f"{fiscal(at)[0]}/{(fiscal(at)[0] + 1) % 100:02}-Q{fiscal(at)[1]}",
-}  # fmt: skip
 
 
 @pytest.mark.parametrize("column", ["left_at", "told_at", "sails_on"])
@@ -241,153 +149,6 @@ def test_a_statement_is_read_as_if_the_database_held_what_clocks_show(
     (tree,) = parse(here, engine.name)
     told = render(as_people_see_it(tree, catalog, NOTES.calendar), engine.name)
     assert told.replace(" 00:00:00'", "'") == str(there)
-
-
-class Both:
-    """Reads a question and drafts for it, as it is told to."""
-
-    profile = ModelProfile("http://scripted.example", "both")
-
-    def __init__(self, reading: dict[str, Any], sql: str) -> None:
-        self.reading, self.sql = reading, sql
-        self.told: list[Message] = []
-
-    def complete(self, messages: list[Message], **_: Any) -> Completion:
-        reads = "You read a question" in messages[0]["content"]
-        self.told = list(messages)
-        said = self.reading if reads else {"sql": self.sql, "explanation": "as asked"}
-        return Completion(json.dumps(said), 100, 20)
-
-
-DRAFTS = {
-    "sqlite": "strftime('%Y-%m', datetime(left_at, 'localtime'))",
-    "postgresql": "to_char((left_at AT TIME ZONE 'UTC') AT TIME ZONE 'Europe/Berlin', 'YYYY-MM')",
-    "mariadb": "DATE_FORMAT(CONVERT_TZ(left_at, 'UTC', 'Europe/Berlin'), '%Y-%m')",
-}
-NAIVE = {
-    "sqlite": "strftime('%Y-%m', left_at)", "postgresql": "to_char(left_at, 'YYYY-MM')",
-    "mariadb": "DATE_FORMAT(left_at, '%Y-%m')",
-}  # fmt: skip
-
-
-@pytest.fixture(scope="module")
-def answered(engine: Engine) -> Iterator[Callable[..., Inquiry]]:
-    keeper = CatalogKeeper(engine, Policy)
-    sandbox = Sandbox(engine, SandboxLimits(20, 1000, 1_000_000, 256 * 2**20), size=2)
-    sandbox.calendar = NOTES.calendar
-
-    def answer(question: str, reading: dict[str, Any], sql: str) -> Inquiry:
-        model = Both({"rows": "crossing", **reading}, sql)
-        source = Source(
-            "pier", engine.name, keeper.current, keeper.refreshed, Describer(Policy(), NOTES), tuple, engine.grant,
-            sandbox, model, TokenGauge(), reader=model,
-        )  # fmt: skip
-        found = ask(source, question)
-        told = model.told[1]["content"]
-        assert "## Now\n2026-09-14 12:00:00 (Monday)" in told
-        assert "as clocks show them in Europe/Berlin" in told
-        assert "A week begins on Sunday." in told
-        assert "fiscal year 2026 is from 2025-04-01 up to, but not including, 2026-04-01" in told
-        return found
-
-    yield answer
-    sandbox.close()
-
-
-def counted(when: Callable[[dt.datetime], bool]) -> int:
-    return sum(when(local(row[2])) for row in ROWS)
-
-
-def test_from_a_question_in_a_zone_to_its_sentence(engine: Engine, answered: Callable[..., Inquiry]) -> None:
-    question = "How many crossings were there in August 2026?"
-    reading = {
-        "figures": [{"figure": "count", "words": "How many crossings"}], "words": "crossings",
-        "during": [{"from": "2026-08-01", "until": "2026-09-01", "words": "in August 2026"}], "idle": ["were there"],
-    }  # fmt: skip
-    found = answered(question, reading, f"SELECT COUNT(*) FROM crossing WHERE {DRAFTS[engine.name]} = '2026-08'")
-    assert found.answer is not None, found.problem
-    august = counted(lambda at: (at.year, at.month) == (2026, 8))
-    assert (found.answer.text, found.trust) == (f"Crossings in August 2026: {august}.", "clear")
-    edges = "left_at >= '2026-07-31 22:00:00' AND left_at < '2026-08-31 22:00:00'"
-    other = answered(question, reading, f"SELECT COUNT(*) FROM crossing WHERE {edges}")
-    assert other.answer is not None
-    assert (other.answer.text, other.trust) == (found.answer.text, "clear")
-    # The condition is read to people in their time, not in that of the database.
-    only = [line.text for line in other.answer.lines if line.label == "Only"]
-    assert only == ["left at in August 2026"]
-    # Whoever forgets the zone is not believed.
-    naive = answered(question, reading, f"SELECT COUNT(*) FROM crossing WHERE {NAIVE[engine.name]} = '2026-08'")
-    assert naive.answer is not None
-    assert (naive.trust, [c.rule for c in naive.answer.caveats]) == ("caution", ["second-differs"])
-    assert str(august) in naive.answer.caveats[0].message
-
-
-def test_from_a_question_for_weeks_to_its_sentence(engine: Engine, answered: Callable[..., Inquiry]) -> None:
-    reading: dict[str, Any] = {
-        "figures": [{"figure": "count", "words": "How many crossings"}], "words": "crossings",
-        "during": [{"from": "2026-08-30", "until": "2026-09-06", "words": "in the week of 1 September 2026"}],
-        "idle": ["were there"],
-    }  # fmt: skip
-    edges = "left_at >= '2026-08-29 22:00:00' AND left_at < '2026-09-05 22:00:00'"
-    found = answered(
-        "How many crossings were there in the week of 1 September 2026?", reading,
-        f"SELECT COUNT(*) FROM crossing WHERE {edges}",
-    )  # fmt: skip
-    assert found.answer is not None, found.problem
-    week = counted(lambda at: begun(at.date()) == dt.date(2026, 8, 30))
-    assert found.answer.text == f"Crossings in the week of 30 August 2026: {week}."
-    # A reading of that week as one from Monday is sent back.
-    monday = {**reading, "during": [{**reading["during"][0], "from": "2026-08-31", "until": "2026-09-07"}]}
-    sent_back = answered(
-        "How many crossings were there in the week of 1 September 2026?", monday,
-        f"SELECT COUNT(*) FROM crossing WHERE {edges}",
-    )  # fmt: skip
-    assert (sent_back.trust, [c.rule for c in sent_back.answer.caveats] if sent_back.answer else []) == (
-        "caution", ["unconfirmed"]
-    )  # fmt: skip
-
-
-def test_from_a_question_for_fiscal_years_to_its_sentence_and_its_chart(
-    engine: Engine, answered: Callable[..., Inquiry]
-) -> None:
-    one = {
-        "figures": [{"figure": "count", "words": "How many crossings"}], "words": "crossings",
-        "during": [{"from": "2026-04-01", "until": "2027-04-01", "words": "this fiscal year"}], "idle": ["were there"],
-    }  # fmt: skip
-    found = answered(
-        "How many crossings were there this fiscal year?", one,
-        "SELECT COUNT(*) FROM crossing WHERE left_at >= '2026-03-31 22:00:00'",
-    )  # fmt: skip
-    assert found.answer is not None, found.problem
-    begins = dt.datetime(2026, 4, 1)
-    assert found.answer.text == (f"Crossings in the fiscal year 2026/27 so far: {counted(lambda at: at >= begins)}.")
-    trend = {
-        "figures": [{"figure": "sum", "of": "crossing.passengers", "words": "people crossed"}], "words": "people",
-        "per": [{"column": "crossing.left_at", "unit": "fiscal year", "words": "per fiscal year"}],
-        "idle": ["How many"],
-    }  # fmt: skip
-    at = {
-        "sqlite": "date(datetime(left_at, 'localtime'), 'start of month', '-3 months')",
-        "postgresql": "((left_at AT TIME ZONE 'UTC') AT TIME ZONE 'Europe/Berlin') - INTERVAL '3 months'",
-        "mariadb": "DATE_SUB(DATE_FORMAT(CONVERT_TZ(left_at, 'UTC', 'Europe/Berlin'), '%Y-%m-01'), INTERVAL 3 MONTH)",
-    }[engine.name]
-    year = {"sqlite": f"CAST(strftime('%Y', {at}) AS INTEGER)", "postgresql": f"EXTRACT(YEAR FROM {at})",
-            "mariadb": f"YEAR({at})"}[engine.name]  # fmt: skip
-    both = f"CONCAT({year}, '/', {year} - 1999)"
-    named = f"{year} || '/' || substr({year} + 1, 3, 2)" if engine.name == "sqlite" else both
-    sums: Counter[str] = Counter()
-    for _, _, left, _, _, passengers in ROWS:
-        sums[str(UNITS["fiscal year"](local(left)))] += passengers
-    per_year = answered(
-        "How many people crossed per fiscal year?", trend,
-        f"SELECT {named} AS fiscal_year, SUM(passengers) AS people FROM crossing GROUP BY 1 ORDER BY 1",
-    )  # fmt: skip
-    assert per_year.answer is not None, per_year.problem
-    assert {row[0]: int(row[1]) for row in per_year.answer.table.rows} == sums
-    assert "2026/27 has not ended" in per_year.answer.text, (per_year.second_opinion, per_year.answer.caveats)
-    chart = per_year.answer.chart
-    assert chart is not None
-    assert (chart.kind, chart.under_way, chart.columns[0].span) == ("line", True, "fiscal year")
 
 
 @pytest.mark.parametrize(

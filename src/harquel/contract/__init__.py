@@ -4,6 +4,7 @@ They stand at the very bottom: core fills them, the service sends them, the clie
 """
 
 from .access import Me, SessionRequest, Token, TokenCreated, TokenRequest, Tokens
+from .asking import InquiryRequest
 from .attempts import Attempt, Change, DraftShape, DryRun, Finding, Ruling, RunFigures, Severity, Verdict
 from .charts import Chart, ChartColumn, ChartKind, ChartWish, Drawing, DrawWish
 from .describing import (
@@ -45,7 +46,6 @@ from .inquiry import (
     Inquiry,
     InquiryLine,
     InquiryPage,
-    InquiryRequest,
     Lasting,
     Offer,
     Outcome,

@@ -23,7 +23,7 @@ from harquel.core.clock import utc_now
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.events import Watcher
 from harquel.core.domain.findings import Finding
-from harquel.core.domain.inquiry import Attempt, Draft, Hold, Inquiry, ProblemNote
+from harquel.core.domain.inquiry import Attempt, Draft, Hold, Inquiry
 from harquel.core.domain.person import Person
 from harquel.core.domain.result import Result
 from harquel.core.domain.statements import DraftedStatement
@@ -40,7 +40,7 @@ from harquel.core.inquiry.run import Run, may_go, result_of, run_beside, stumble
 from harquel.core.inquiry.second_opinion import DIFFERS, SecondWay
 from harquel.core.inquiry.source import Source
 from harquel.core.inquiry.worded import word_answer
-from harquel.core.language.say import in_language, said_as, say
+from harquel.core.language.say import in_language, said_as
 from harquel.core.llm.model import Message
 from harquel.core.prompts import (
     AskReply,
@@ -99,14 +99,13 @@ def _carry(
     except endings.End as end:
         inquiry.outcome, inquiry.problem = end.outcome, endings.told(end.problem, inquiry.language)
     except Cancelled:
-        inquiry.outcome = "cancelled"
-        inquiry.problem = ProblemNote(type="cancelled", title=say(inquiry.language, "end-cancelled"))
+        inquiry.outcome, inquiry.problem = "cancelled", endings.cancelled(inquiry.language)
     except ModelError as error:
-        _fail(inquiry, "model-unusable", error)
+        inquiry.outcome, inquiry.problem = "failed", endings.failed("model-unusable", error, inquiry.language)
     except SourceError as error:
-        _fail(inquiry, "source-unreachable", error)
+        inquiry.outcome, inquiry.problem = "failed", endings.failed("source-unreachable", error, inquiry.language)
     except CoreError as error:
-        _fail(inquiry, "internal", error)
+        inquiry.outcome, inquiry.problem = "failed", endings.failed("internal", error, inquiry.language)
     if inquiry.second_opinion is not None:
         inquiry.second_opinion.said = in_language(inquiry.second_opinion.said, inquiry.language)
     if inquiry.state == "ended":
@@ -121,12 +120,6 @@ def _carry(
     timings.total_ms = round((timings.total_ms or timings.queued_ms) + here, 2)
     timings.own_ms = round(timings.own_ms + own, 2)
     return inquiry
-
-
-def _fail(inquiry: Inquiry, kind: str, error: CoreError) -> None:
-    inquiry.outcome = "failed"
-    note = ProblemNote(type=kind, title=said_as(f"end-{kind}", said=str(error)), hint=error.hint)
-    inquiry.problem = endings.told(note, inquiry.language)
 
 
 @dataclass

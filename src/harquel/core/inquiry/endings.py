@@ -11,10 +11,10 @@ from harquel.core.domain.clarify import Choice, Clarify
 from harquel.core.domain.findings import Ruling
 from harquel.core.domain.inquiry import Attempt, Outcome, ProblemNote
 from harquel.core.domain.policy import Policy
-from harquel.core.errors import Ending
+from harquel.core.errors import CoreError, Ending
 from harquel.core.guard.guard import POLICY_RULES
 from harquel.core.inquiry.open_point import OpenPoint
-from harquel.core.language.say import in_language, said_as
+from harquel.core.language.say import in_language, said_as, say
 
 SAID_TO_ASKERS = frozenset({"personal-column", "row-rule", "plan-too-large", "listing-share"})
 """Rules whose hint says to people, too, what would be allowed instead."""
@@ -31,6 +31,16 @@ class End(Ending):
 def told(note: ProblemNote, language: str) -> ProblemNote:
     """In the language of whoever asked, as far as it was made of messages."""
     return replace(note, title=in_language(note.title, language), hint=in_language(note.hint, language))
+
+
+def cancelled(language: str) -> ProblemNote:
+    """Somebody stopped it."""
+    return ProblemNote(type="cancelled", title=say(language, "end-cancelled"))
+
+
+def failed(kind: str, error: CoreError, language: str) -> ProblemNote:
+    """What went wrong, in the words of the error."""
+    return told(ProblemNote(type=kind, title=said_as(f"end-{kind}", said=str(error)), hint=error.hint), language)
 
 
 class Held(Ending):

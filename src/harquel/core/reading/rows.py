@@ -11,6 +11,7 @@ from sqlglot import exp
 
 from harquel.core.domain.catalog import Column, Table
 from harquel.core.domain.notes import ColumnNotes, Measure
+from harquel.core.reading.lasted import lasted
 from harquel.core.reading.literals import NUMBERS, TIMES, clock, compared, equal_to, literal, moment, of_day
 from harquel.core.reading.paths import NoControl, Step, Way, pointing, table_named, way_to
 from harquel.core.reading.pieces import (
@@ -27,12 +28,10 @@ from harquel.core.reading.pieces import (
 )
 from harquel.core.reading.value import Condition, Inner, Standard, Term, Time, Worth
 from harquel.core.sql.dialects import DIALECTS
-from harquel.core.sql.local_time import holds_utc
 from harquel.core.sql.tree import identifier
 
 SIGNS: Final = {"equal": exp.EQ, "less": exp.LT, "at most": exp.LTE, "more": exp.GT, "at least": exp.GTE}
 FUNCTIONS: Final = {"sum": exp.Sum, "average": exp.Avg, "minimum": exp.Min, "maximum": exp.Max}
-_SECONDS: Final = {"days": "86400.0", "hours": "3600.0", "minutes": "60.0"}
 _DEEPEST: Final = 3
 """Conditions on rows that point here, within each other."""
 
@@ -329,7 +328,7 @@ class Rows:
         if worth.since is not None:
             if isinstance(worth.of, Inner):
                 raise NoControl("How long it took is from one time of a row to another.")
-            return self._lasted(worth.since, worth.of, worth.unit)
+            return lasted(self, worth.since, worth.of, worth.unit)
         several = any(term is not None for term in (worth.less, worth.times, worth.over))
         value = self._term(worth.of, numbers or several)
         if worth.less is not None:
@@ -371,11 +370,6 @@ class Rows:
             found = exp.Coalesce(this=found, expressions=[exp.Literal.number(0)])
         return exp.Paren(this=inner.select([found]))
 
-    def _lasted(self, since: str, until: str, unit: str) -> exp.Expr:
-        later, earlier = self._ends_of(since, until)
-        seconds = self.written(DIALECTS[self.place.engine].seconds, later=later, earlier=earlier)
-        return exp.Div(this=exp.Paren(this=seconds), expression=exp.Literal.number(_SECONDS[unit]))
-
     def time(self, given: Time, dated: str | None = None) -> list[exp.Expr]:
         """From an instant up to, not including, another, as conditions."""
         name = given.column or dated or self._dated()
@@ -394,21 +388,3 @@ class Rows:
         if noted is None and len(times) != 1:
             raise NoControl(f"Nothing says by which time rows of {self.base.name} are dated.")
         return noted if noted is not None and "." in noted else f"{self.base.name}.{noted or times[0]}"
-
-    def _ends_of(self, since: str, until: str) -> tuple[exp.Expr, exp.Expr]:
-        """The later and the earlier end of a stretch: columns of times, or the instant that the question is about."""
-        columns = [self.meant(name) for name in (until, since) if name.casefold() not in ("now", "today")]
-        for node, _, column in columns:
-            if column.kind not in TIMES:
-                raise NoControl(f"{node.name} holds no times.")
-        # How long it took is the same in UTC, and over a night in which clocks change more than they show.
-        kinds = {holds_utc(column, self.place.notes.calendar, self.place.engine) for *_, column in columns}
-        found = iter([node if kinds == {True} else self.place.shown(node, column) for node, _, column in columns])
-        made = []
-        for name in (until, since):
-            if name.casefold() not in ("now", "today"):
-                made.append(next(found))
-                continue
-            text = moment(self.place.now if name.casefold() == "now" else self.place.now[:10])
-            made.append(literal(self.place.held(text, columns[0][2]) if columns else text))
-        return made[0], made[1]
