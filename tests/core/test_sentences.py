@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from harquel.contract.charts import ChartWish
 from harquel.core.answers.charts import arranged, as_read, specification
 from harquel.core.answers.sentence import Told, remark, sentence
+from harquel.core.calendar import Calendar
 from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.inquiry import ResultColumn, ResultTable
 from harquel.core.language import language_of
@@ -40,7 +41,8 @@ def told_of(case: dict[str, Any]) -> Told:
     places = case.get("places", {n: n for n in range(len(columns))})
     now = dt.datetime.fromisoformat(PAGE["now"])
     reading = Reading.model_validate(case["reading"])
-    return Told(case["question"], reading, table, places, NOTES, now, language_of(case["question"]))
+    notes = NOTES.model_copy(update={"calendar": Calendar.model_validate(case.get("calendar", {}))})
+    return Told(case["question"], reading, table, places, notes, now, language_of(case["question"]))
 
 
 @pytest.mark.parametrize("case", PAGE["cases"], ids=lambda c: c["question"])

@@ -15,15 +15,20 @@ _PACKS: Final = {pack.code: pack for pack in (ENGLISH, GERMAN)}
 def language_of(text: str) -> str:
     """ "en" or "de"; English when nothing speaks for either."""
     words = re.findall(r"\w+", text.casefold())
-    scores = {code: sum(w in known.commonest for w in words) for code, known in _PACKS.items()}
+    scores = {code: _speaking_for(known, words) for code, known in _PACKS.items()}
     return "de" if scores["de"] > scores["en"] else "en"
 
 
 def surely(text: str) -> str | None:
     """The language that a text speaks for, None where no word of it speaks for one more than for the others."""
     words = re.findall(r"\w+", text.casefold())
-    scores = sorted(((sum(w in known.commonest for w in words), code) for code, known in _PACKS.items()), reverse=True)
+    scores = sorted(((_speaking_for(known, words), code) for code, known in _PACKS.items()), reverse=True)
     return scores[0][1] if scores[0][0] > scores[1][0] else None
+
+
+def _speaking_for(known: Pack, words: list[str]) -> int:
+    """How many words are of a language: its commonest, and those of its calendar."""
+    return sum(w in known.commonest or w in known.times for w in words)
 
 
 def pack(code: str) -> Pack:

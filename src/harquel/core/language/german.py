@@ -37,7 +37,7 @@ GERMAN: Final = Pack(
         "next nächstes nächsten nächster nächste kommenden kommendes kommender, today heute, yesterday gestern, "
         "tomorrow morgen, since seit, until bis, between zwischen, first erstes ersten erster, second zweites zweiten "
         "zweiter, third drittes dritten dritter, fourth viertes vierten vierter, fy geschäftsjahr, spring frühling "
-        "frühjahr, summer sommer, autumn herbst, winter winter, half halbjahr halbjahres hälfte"
+        "frühjahr, summer sommer, autumn herbst, half halbjahr halbjahres hälfte"
     ),
     capital_nouns=True,
     denials=words("nicht nie niemals kein keine keinen keinem keiner keines niemand nichts weder noch ohne außer"),

@@ -160,7 +160,9 @@ def bucket(value: object, unit: str, language: str) -> tuple[str, dt.datetime | 
     known = "day" if day else "month" if month else "year"
     if unit in _NAMED_BY.get(known, ()):
         return named(at, unit, language), at
-    return str(value), at if unit in ("quarter", "week") and day else None
+    if unit == "week" and day:
+        return named(at, "day", language), at
+    return str(value), at if unit == "quarter" and day else None
 
 
 def _fiscal(value: str, unit: str, language: str) -> tuple[str, dt.datetime | None]:

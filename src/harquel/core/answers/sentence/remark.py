@@ -68,7 +68,7 @@ def _gap(told: Told, going: list[Group], unit: str) -> str:
 
 def _step(told: Told, going: list[Group], unit: str, column: ResultColumn) -> str:
     """The largest change from one time to the next, where the others are small beside it."""
-    done = [g for g in going if not told.goes_on(g.begins, unit)]
+    done = [g for g in going if not told.goes_on(g.begins, unit) and not told.cut_off(g.begins, unit)]
     steps = [
         (abs(two.worth - one.worth), one, two) for one, two in pairwise(done)
         if follows(one.begins, two.begins, unit)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any, Final
 
 from harquel.core.answers.sentence import names
@@ -20,7 +20,7 @@ from harquel.core.domain.inquiry import ResultColumn, ResultTable
 from harquel.core.domain.notes import Notes
 from harquel.core.language import pack
 from harquel.core.language.say import say
-from harquel.core.language.when import bucket, follows, period, under_way
+from harquel.core.language.when import bucket, follows, instant, period, step_on, under_way
 from harquel.core.reading import Reading
 from harquel.core.reading.value import Condition, Figure, Per, Time
 
@@ -92,6 +92,15 @@ class Told:
     def goes_on(self, begins: dt.datetime | None, unit: str) -> bool:
         """Whether a unit of a trend has not ended."""
         return under_way(begins, unit, self.notes.calendar.moved(self.now, unit))
+
+    def cut_off(self, begins: dt.datetime | None, unit: str) -> bool:
+        """Whether a unit of a trend reaches beyond the time that was asked for, so that only a part of it is there."""
+        if begins is None or len(self.reading.during) != 1:
+            return False
+        moved = partial(self.notes.calendar.moved, unit=unit)
+        since, until = (instant(end or "") for end in (self.reading.during[0].since, self.reading.during[0].until))
+        before = since is not None and begins < moved(since)
+        return before or (until is not None and begins < moved(until) < step_on(begins, unit))
 
     def dated(self, times: Sequence[Time]) -> str:
         """Times as they stand in a sentence."""
@@ -324,6 +333,8 @@ def _trend(told: Told, groups: list[Group], what: str, column: ResultColumn, uni
         return None
     going = sorted(groups, key=lambda g: g.begins or told.now)
     unfinished = going.pop() if told.goes_on(going[-1].begins, unit) and told.reading.top is None else None
+    cut = [g for g in (going[0], going[-1]) if told.cut_off(g.begins, unit)] if len(going) > 1 else []
+    going = [g for g in going if g not in cut]
     if len(going) < _LEAST_OF_A_TREND or len({g.begins for g in going}) != len(going):
         return None
     first, last = going[0], going[-1]
@@ -341,6 +352,9 @@ def _trend(told: Told, groups: list[Group], what: str, column: ResultColumn, uni
         )  # fmt: skip
         if follows(going[-2].begins, last.begins, unit):
             said += f" {_step(told, going[-2], last, column)}"
+    for group in cut:
+        part = told.say("in-part", name=group.name, value=shown(group.value, column, language))
+        said = f"{said} {part}"
     if unfinished is not None:
         said += f" {told.say('unfinished', name=unfinished.name, value=shown(unfinished.value, column, language))}"
     return said

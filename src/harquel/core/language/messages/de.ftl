@@ -58,6 +58,7 @@ trend-flat = { $what }: durchgehend { $value }, von { $from } bis { $to }.
 trend-up = { $last } liegt { $difference } über { $before }.
 trend-down = { $last } liegt { $difference } unter { $before }.
 trend-level = { $last } liegt gleichauf mit { $before }.
+in-part = { $name } ist nur zum Teil dabei: { $value }.
 unfinished = { $name } ist noch nicht vorbei: bisher { $value }.
 
 # Die Rückübersetzung, ein Teil auf jeder Zeile.

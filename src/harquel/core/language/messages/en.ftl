@@ -63,6 +63,7 @@ trend-flat = { $what }: { $value } throughout, from { $from } to { $to }.
 trend-up = { $last } is { $difference } above { $before }.
 trend-down = { $last } is { $difference } below { $before }.
 trend-level = { $last } is level with { $before }.
+in-part = { $name } is there in part only: { $value }.
 unfinished = { $name } has not ended: { $value } so far.
 
 # The read-back, a part on each line.
