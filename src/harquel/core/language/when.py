@@ -149,20 +149,25 @@ def bucket(value: object, unit: str, language: str) -> tuple[str, dt.datetime | 
     if quarter is not None:
         at = dt.datetime(int(quarter[1]), 3 * int(quarter[2]) - 2, 1)
         return say(language, "quarter", number=int(quarter[2]), year=quarter[1]), at
-    found = _BUCKET.fullmatch(str(value))
+    return _of_a_calendar(str(value), unit, language)
+
+
+def _of_a_calendar(value: str, unit: str, language: str) -> tuple[str, dt.datetime | None]:
+    """A day, month or year in figures, as the name of a unit that begins there."""
+    found = _BUCKET.fullmatch(value)
     if found is None:
-        return str(value), None
+        return value, None
     year, month, day = (int(part) if part else None for part in found.groups())
     try:
         at = dt.datetime(year or 1, month or 1, day or 1)
     except ValueError:
-        return str(value), None
+        return value, None
     known = "day" if day else "month" if month else "year"
     if unit in _NAMED_BY.get(known, ()):
         return named(at, unit, language), at
     if unit == "week" and day:
         return named(at, "day", language), at
-    return str(value), at if unit == "quarter" and day else None
+    return value, at if unit == "quarter" and day else None
 
 
 def _fiscal(value: str, unit: str, language: str) -> tuple[str, dt.datetime | None]:

@@ -328,7 +328,6 @@ def _all_named(level: list[Group]) -> str:
 
 
 def _trend(told: Told, groups: list[Group], what: str, column: ResultColumn, unit: str) -> str | None:
-    language = told.language
     if any(g.begins is None for g in groups):
         return None
     going = sorted(groups, key=lambda g: g.begins or told.now)
@@ -337,27 +336,28 @@ def _trend(told: Told, groups: list[Group], what: str, column: ResultColumn, uni
     going = [g for g in going if g not in cut]
     if len(going) < _LEAST_OF_A_TREND or len({g.begins for g in going}) != len(going):
         return None
-    first, last = going[0], going[-1]
+    apart_from_it = [("in-part", group) for group in cut]
+    apart_from_it += [("unfinished", unfinished)] if unfinished is not None else []
+    said = [_course(told, going, what, column, unit)]
+    said += [told.say(m, name=g.name, value=shown(g.value, column, told.language)) for m, g in apart_from_it]
+    return " ".join(said)
+
+
+def _course(told: Told, going: list[Group], what: str, column: ResultColumn, unit: str) -> str:
+    """How whole units went on, the last of them held against the one before."""
+    language, first, last = told.language, going[0], going[-1]
     most, least = max(g.worth for g in going), min(g.worth for g in going)
     high, low = ([g for g in going if g.worth == worth] for worth in (most, least))
     if most == least:
-        said = told.say(
+        return told.say(
             "trend-flat", what=what, value=shown(first.value, column, language), **{"from": first.name}, to=last.name
         )
-    else:
-        values = {"first": first, "last": last, "most": high[0], "least": low[0]}
-        said = told.say(
-            "trend", what=what, **{k: shown(g.value, column, language) for k, g in values.items()},
-            **{"from": first.name, "to": last.name, "high": _all_named(high), "low": _all_named(low)},
-        )  # fmt: skip
-        if follows(going[-2].begins, last.begins, unit):
-            said += f" {_step(told, going[-2], last, column)}"
-    for group in cut:
-        part = told.say("in-part", name=group.name, value=shown(group.value, column, language))
-        said = f"{said} {part}"
-    if unfinished is not None:
-        said += f" {told.say('unfinished', name=unfinished.name, value=shown(unfinished.value, column, language))}"
-    return said
+    values = {"first": first, "last": last, "most": high[0], "least": low[0]}
+    said = told.say(
+        "trend", what=what, **{k: shown(g.value, column, language) for k, g in values.items()},
+        **{"from": first.name, "to": last.name, "high": _all_named(high), "low": _all_named(low)},
+    )  # fmt: skip
+    return f"{said} {_step(told, going[-2], last, column)}" if follows(going[-2].begins, last.begins, unit) else said
 
 
 def _step(told: Told, before: Group, last: Group, column: ResultColumn) -> str:
