@@ -201,3 +201,14 @@ def test_nothing_is_converted_where_nobody_says_so(catalog: Catalog, engine: Eng
     kept = Notes.model_validate({"tables": TABLE, "calendar": {"zone": ZONE}})
     text = str(control(reading, catalog, kept, engine.name, NOW))
     assert (ZONE in text) == (engine.name != "sqlite")
+
+
+def test_half_a_conversion_is_not_read_as_a_whole_one(catalog: Catalog, engine: Engine) -> None:
+    wrong = {
+        "sqlite": ["DATETIME(left_at, 'utc')", "DATETIME(left_at, 'localtime', '+1 hours')"],
+        "postgresql": ["left_at AT TIME ZONE 'UTC'", f"left_at AT TIME ZONE '{ZONE}'", "told_at AT TIME ZONE 'UTC'"],
+        "mariadb": [f"CONVERT_TZ(left_at, '{ZONE}', 'UTC')", "CONVERT_TZ(left_at, 'UTC', 'UTC')"],
+    }[engine.name]
+    for part in wrong:
+        (tree,) = parse(f"SELECT id FROM crossing WHERE {part} >= '2026-08-01'", engine.name)
+        assert as_people_see_it(tree, catalog, NOTES.calendar) == tree, part

@@ -21,7 +21,7 @@ _TEXTS: Final = frozenset({"text", "other"})
 _INSTANT: Final = re.compile(r"\d{4}-\d\d-\d\d[T ]\d\d:\d\d")
 _LITERAL: Final = re.compile(r"\d{4}-\d\d-\d\d([T ]\d\d:\d\d(:\d\d(\.\d{1,6})?)?)?\Z")
 _COMPARED: Final = (exp.GT, exp.GTE, exp.LT, exp.LTE, exp.EQ, exp.NEQ)
-_UTC: Final = frozenset({"utc", "+00:00", "etc/utc", "gmt", "+0:00"})
+_BRACKETS: Final = re.compile(r"[()\s]")
 
 
 def holds_utc(column: Column, calendar: Calendar, engine: str) -> bool:
@@ -93,11 +93,11 @@ def as_people_see_it(tree: exp.Expr, catalog: Catalog, calendar: Calendar) -> ex
     if not utc:
         return tree
     # By their order in the tree, which is that of a copy.
-    places = [n for n, node in enumerate(tree.find_all(exp.Column)) if id(node) in utc]
+    places = [(n, utc[id(node)]) for n, node in enumerate(tree.find_all(exp.Column)) if id(node) in utc]
     copy = tree.copy()
     columns = list(copy.find_all(exp.Column))
-    for node in [columns[n] for n in places]:
-        outer = _unconverted(node, calendar)
+    for node, column in [(columns[n], column) for n, column in places]:
+        outer = _unconverted(node, local(node.copy(), column, calendar, catalog.engine))
         if outer is node:
             _shift_literals(node, calendar)
         else:
@@ -106,39 +106,29 @@ def as_people_see_it(tree: exp.Expr, catalog: Catalog, calendar: Calendar) -> ex
     return copy
 
 
-def _columns(tree: exp.Expr, catalog: Catalog, calendar: Calendar) -> set[int]:
+def _columns(tree: exp.Expr, catalog: Catalog, calendar: Calendar) -> dict[int, Column]:
     return {
-        id(node)
+        id(node): column
         for node, column, _ in resolve(tree, catalog).columns
         if holds_utc(column, calendar, catalog.engine)
     }  # fmt: skip
 
 
-def _unconverted(node: exp.Expr, calendar: Calendar) -> exp.Expr:
-    """All that stands around a column to convert it into local time; itself where nothing does."""
-    outer = node
-    while (parent := outer.parent) is not None:
-        if isinstance(parent, exp.Paren) or _converts(parent, outer, calendar):
-            outer = parent
-        else:
-            break
-    # Parentheses alone convert nothing.
-    inner: exp.Expr = outer
-    while isinstance(inner, exp.Paren):
-        inner = inner.this
-    return node if inner is node else outer
+def _unconverted(node: exp.Expr, whole: exp.Expr) -> exp.Expr:
+    """All that stands around a column where that is the `whole` conversion into local time; otherwise itself: half of
+    one, or another one, is no local time, and is read as it is written.
+    """
+    outer, wanted = node, _bare(whole)
+    while isinstance(outer.parent, exp.Paren | exp.AtTimeZone | exp.Anonymous):
+        outer = outer.parent
+        if _bare(outer) == wanted:
+            return outer.parent if isinstance(outer.parent, exp.Paren) else outer
+    return node
 
 
-def _converts(parent: exp.Expr, node: exp.Expr, calendar: Calendar) -> bool:
-    if isinstance(parent, exp.AtTimeZone) and parent.this is node:
-        zone = parent.args["zone"]
-        return isinstance(zone, exp.Literal) and zone.name.casefold() in {*_UTC, calendar.zone.casefold()}
-    if not isinstance(parent, exp.Anonymous) or not parent.expressions or parent.expressions[0] is not node:
-        return False
-    name, given = str(parent.this).upper(), [e.name.casefold() for e in parent.expressions[1:]]
-    if name == "CONVERT_TZ":
-        return len(given) == 2 and given[0] in _UTC and given[1] == calendar.zone.casefold()
-    return name == "DATETIME" and given == ["localtime"]
+def _bare(node: exp.Expr) -> str:
+    """As it is written, whatever the case, without brackets and blanks."""
+    return _BRACKETS.sub("", node.sql().casefold())
 
 
 def _shift_literals(node: exp.Expr, calendar: Calendar) -> None:
