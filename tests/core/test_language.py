@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast as python
 import json
 import pickle
 import re
@@ -37,13 +38,17 @@ MESSAGES = ROOT / "core" / "language" / "messages"
 
 
 def messages(language: str) -> dict[str, set[str]]:
-    """The messages of a language with the values that each needs."""
-    found = FluentParser().parse((MESSAGES / f"{language}.ftl").read_text())
-    assert not [entry for entry in found.body if isinstance(entry, ast.Junk)]
-    return {
-        entry.id.name: set(re.findall(r"\$(\w+)", serialize_message(entry)))
-        for entry in found.body if isinstance(entry, ast.Message)
-    }  # fmt: skip
+    """The messages of a language with the values that each needs, and the attributes that it has."""
+    made = {}
+    for name in (f"{language}.ftl", f"problems.{language}.ftl"):
+        found = FluentParser().parse((MESSAGES / name).read_text())
+        assert not [entry for entry in found.body if isinstance(entry, ast.Junk)]
+        for entry in found.body:
+            if isinstance(entry, ast.Message):
+                assert entry.id.name not in made
+                needs = set(re.findall(r"\$(\w+)", serialize_message(entry)))
+                made[entry.id.name] = needs | {f".{a.id.name}" for a in entry.attributes}
+    return made
 
 
 def serialize_message(entry: ast.Message) -> str:
@@ -60,9 +65,33 @@ def test_each_message_is_there_in_each_language_with_the_same_values_and_is_said
     begins = {found.strip("-") for found in re.findall(r'f"([a-z-]+-)\{', code)} | {"read"}
     unsaid = [m for m in english if f'"{m}"' not in code and not any(m.startswith(f"{b}-") for b in begins)]
     assert unsaid == []
-    said = re.findall(r'\b(?:say\((?:[\w.]+|LANGUAGES\[0\]), |said_as\(\s*)"([a-z-]+)"', code)
-    assert len(said) > 100
+    said = re.findall(
+        r'\b(?:say\((?:[\w.]+|LANGUAGES\[0\]), |said_as\(\s*|ProblemError\(\s*\d+,\s*"[a-z-]+",\s*)"([a-z-]+)"', code
+    )
+    assert len(said) > 200
     assert set(said) - set(english) == set()
+
+
+def test_what_people_read_comes_from_a_catalogue() -> None:
+    # Three words in a row that stand in the code of an answer, an ending or an operation, as a text that is shown.
+    prose, told = re.compile(r"[A-Za-z]{2,} [a-z]{2,} [a-z]{2,}"), []
+    shown = {"title", "hint", "label", "text", "note", "problem"}
+    raised = {"ProblemError", "SourceError", "ComputingError", "End", "ProblemNote", "note_of", "Ground", "Removal"}
+    for path in [p for part in PEOPLE_READ for p in sorted((ROOT / part).rglob("*.py"))]:
+        for call in (n for n in python.walk(python.parse(path.read_text())) if isinstance(n, python.Call)):
+            named = python.unparse(call.func).rpartition(".")[2]
+            given = [k.value for k in call.keywords if k.arg in shown] + (call.args if named in raised else [])
+            texts = [str(c.value) for g in given for c in python.walk(g) if isinstance(c, python.Constant)]
+            told += [f"{path.relative_to(ROOT)}: {text}" for text in texts if prose.search(text)]
+    assert set(told) == TO_THE_MODEL
+
+
+PEOPLE_READ = ("core/answers", "core/inquiry", "service")
+TO_THE_MODEL = {
+    "core/inquiry/second_opinion.py: Read the SQL, or put the question in other words.",
+    "core/inquiry/second_opinion.py: Compare what the two look at.",
+}
+"""What a finding asks of the model that mends its draft."""
 
 
 def test_what_is_made_before_it_is_known_who_reads_it_is_told_in_each_language() -> None:

@@ -90,6 +90,24 @@ def test_bad_input_is_a_problem_that_says_what_to_do(name: str, http: httpx.Clie
     assert problem["hint"]
 
 
+@pytest.mark.parametrize("name", PROBLEMS)
+def test_a_problem_is_told_in_the_language_of_whoever_called(name: str, http: httpx.Client) -> None:
+    sent, *_ = PROBLEMS[name]
+    told = [
+        http.post("inquiries", **{**sent, "headers": {**sent.get("headers", {}), "accept-language": wished}}).json()
+        for wished in ("en", "de-AT;q=0.8, nl", "nl, *;q=0.1", "x" * 5_000, "de;q=" + "9" * 100)
+    ]
+    assert told[2] == told[3] == told[4] == told[0]
+    assert told[1]["type"] == told[0]["type"]
+    if name not in FROM_THE_FRAMEWORK:
+        assert told[1]["title"] != told[0]["title"]
+    assert told[1]["hint"] != told[0]["hint"]
+
+
+FROM_THE_FRAMEWORK = {"half a character", "a list", "no JSON"}
+"""What only programs come to see."""
+
+
 @pytest.mark.parametrize("path", ["me", "inquiries", "sources", "tokens", "ledger", "inquiries/x/events"])
 @pytest.mark.parametrize("token", [None, "wrong"])
 def test_without_a_known_token_everything_is_401(path: str, token: str | None, stage: Stage) -> None:

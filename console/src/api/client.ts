@@ -28,6 +28,8 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     response = await fetch(`/api/v1/${path}`, {
       method,
       headers: {
+        // Problems are told in the language that was chosen here, which need not be the browser's.
+        'accept-language': language.value,
         ...(body === undefined ? {} : { 'content-type': 'application/json' }),
         ...(method === 'GET' ? {} : { 'X-CSRFToken': csrfToken() }),
       },

@@ -22,11 +22,11 @@ SandboxFault = Literal["time", "memory", "statement", "denied", "source", "worke
 
 
 class CoreError(Exception):
-    """Base of the family. `str()` is one sentence; `hint` says what to do."""
+    """Base of the family. `said` (and `str()`, in English) is one sentence; `hint` says what to do."""
 
     def __init__(self, message: str, hint: str = "") -> None:
         super().__init__(message)
-        self.hint = hint
+        self.said, self.hint = message, hint
 
 
 class ConfigurationError(CoreError):

@@ -24,6 +24,7 @@ from harquel.core.domain.delivery import Delivered
 from harquel.core.domain.statements import RuledStatement
 from harquel.core.errors import Cancelled, SandboxError
 from harquel.core.inquiry.source import Source
+from harquel.core.language.say import said_as
 from harquel.core.sandbox import Sandbox, SandboxLimits
 
 AT_ONCE: Final = 2
@@ -202,9 +203,9 @@ class Deliveries:
     def _why_no_room(self, more: int) -> str:
         taken = sum(found.st_size for _, found in self._files())
         if taken + more > self._most:
-            return f"whole results take {taken / 1e6:,.0f} MB already, of {self._most / 1e6:,.0f} that they may"
+            return said_as("no-room-of-ours", taken=f"{taken / 1e6:,.0f}", most=f"{self._most / 1e6:,.0f}")
         free = shutil.disk_usage(self._folder).free
-        return f"only {free / 1e6:,.0f} MB are left on the disk" if free - more < LEFT_FREE else ""
+        return said_as("no-room-on-disk", free=f"{free / 1e6:,.0f}") if free - more < LEFT_FREE else ""
 
 
 def _first(lines: bytes) -> list[list[Any]]:

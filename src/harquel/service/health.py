@@ -7,9 +7,9 @@ from prometheus_client import CONTENT_TYPE_LATEST, generate_latest
 from rest_framework.exceptions import APIException
 from rest_framework.request import Request
 
-from harquel.contract import Problem
 from harquel.service import metrics
 from harquel.service.access.authentication import TokenOrSession
+from harquel.service.errors import ProblemError
 from harquel.service.problems import respond
 from harquel.service.runtime import runtime
 
@@ -42,11 +42,7 @@ def metrics_page(request: HttpRequest) -> HttpResponse:
     here = request.META.get("REMOTE_ADDR") in ("127.0.0.1", "::1") and "x-forwarded-for" not in request.headers
     if not here and not _may_audit(request):
         return respond(
-            Problem(
-                type="/problems/not-authenticated", title="This needs a token with the scope “audit”.", status=401,
-                hint="Let the collector send it as “Authorization: Bearer …”, or collect on this machine.",
-            ),
-            {"WWW-Authenticate": "Bearer"},
-        )  # fmt: skip
+            ProblemError(401, "not-authenticated", "problem-audit-needed", {"WWW-Authenticate": "Bearer"}), request
+        )
     metrics.UNDER_WAY.set(runtime().inquiries.pool.under_way())
     return HttpResponse(generate_latest(), content_type=CONTENT_TYPE_LATEST)

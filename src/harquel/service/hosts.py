@@ -10,7 +10,7 @@ from django.core.exceptions import DisallowedHost
 from django.http import HttpRequest, HttpResponseBase
 
 from harquel.service.logs import Seldom
-from harquel.service.problems import problem_for, respond
+from harquel.service.problems import as_problem, respond
 
 log = structlog.get_logger("harquel")
 _EVERY_S: Final = 60.0
@@ -33,7 +33,7 @@ class OwnHosts:
             if others is not None:
                 named = request.META.get("HTTP_HOST", "")[:_SHOWN]
                 log.warning("a request named a host that is not in service.hosts", host=named, others_before=others)
-            found = problem_for(error)
+            found = as_problem(error)
             assert found is not None
-            return respond(*found)
+            return respond(found, request)
         return self._go_on(request)

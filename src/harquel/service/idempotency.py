@@ -63,12 +63,7 @@ class Once:
         if found is None or found.created_at < forgotten:
             return None
         if found.body_digest != self.body_digest:
-            raise ProblemError(
-                422,
-                "key-reused",
-                "This Idempotency-Key was used with another request.",
-                "Use a new key for a new request.",
-            )
+            raise ProblemError(422, "key-reused", "problem-key-reused")
         self.repeated = True
         return found.target
 

@@ -24,9 +24,7 @@ def page(asked: PageQuery, found: QuerySet[Any], shape: Callable[[Any], T]) -> t
     limit = whole_number(asked.limit) if asked.limit is not None else USUAL
     cursor = whole_number(asked.cursor) if asked.cursor is not None else None
     if limit is None or not 1 <= limit <= MOST or (asked.cursor is not None and cursor is None):
-        raise ProblemError(
-            422, "invalid-page", "The page cannot be read.", f"limit is 1 to {MOST}; cursor comes from “next”."
-        )
+        raise ProblemError(422, "invalid-page", "problem-invalid-page", most=MOST)
     if cursor is not None:
         found = found.filter(pk__lt=cursor)
     rows: list[Model] = list(found.order_by("-pk")[: limit + 1])

@@ -3,141 +3,157 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Mapping
 from typing import Any
 
 import pydantic
 from django.core.exceptions import RequestDataTooBig, SuspiciousOperation
 from django.db import OperationalError
 from django.http import Http404, HttpRequest, JsonResponse
+from django.utils.translation.trans_real import parse_accept_lang_header
 from rest_framework import exceptions
 from rest_framework.response import Response
 from rest_framework.views import set_rollback
 
 from harquel.contract import Problem
 from harquel.core.errors import ComputingError, ConfigurationError, CoreError, SandboxError, SourceError
+from harquel.core.language.say import LANGUAGES, said_as
 from harquel.service.errors import ProblemError, records_trouble
 from harquel.service.masking import masked
 from harquel.service.records.writer import why_not
 
 MEDIA_TYPE = "application/problem+json"
+_LONGEST = 200
+"""Characters of a header that are read."""
+_OF_FRAMEWORK = {
+    401: "not-authenticated", 403: "not-allowed", 404: "not-found", 405: "method-not-allowed",
+    415: "unsupported-media-type",
+}  # fmt: skip
+_BY_CODE = {
+    "not_authenticated": "problem-token-needed", "other_scheme": "problem-other-scheme",
+    "token_unknown": "problem-token-unknown", "csrf": "problem-csrf",
+}  # fmt: skip
+"""What is said by the code of the framework's exception, where its own words would be in English only."""
 
 
-def _from_validation(error: pydantic.ValidationError) -> Problem:
+def _from_validation(error: pydantic.ValidationError) -> ProblemError:
     faults = [{"field": ".".join(map(str, e["loc"])) or "body", "message": e["msg"]} for e in error.errors()]
-    first = faults[0]
-    return Problem(
-        type="/problems/invalid-request",
-        title=f"{first['field']}: {first['message']}.",
-        status=422,
-        hint="Correct the fields named in errors and send it again.",
-        errors=faults,
-    )
+    first, field = error.errors()[0], faults[0]["field"]
+    fault = _fault(first["type"], first.get("ctx", {})) or faults[0]["message"]
+    made = ProblemError(422, "invalid-request", "problem-invalid-field", field=field, fault=fault)
+    return made.with_more(errors=faults)
 
 
-def _from_framework(error: exceptions.APIException) -> Problem:
-    names = {
-        400: ("malformed-request", "Send valid JSON with content-type application/json."),
-        401: ("not-authenticated", "Send a valid token as “Authorization: Bearer …”, or sign in to the console."),
-        403: (
-            "not-allowed",
-            "Ask an administrator for a token with that scope, or make one where the service runs: "
-            "harquel token create --local --scope …",
-        ),
-        404: ("not-found", "Check the path."),
-        405: ("method-not-allowed", "Check the method."),
-        415: ("unsupported-media-type", "Send content-type application/json."),
-    }
-    name, hint = names.get(error.status_code, ("request-failed", ""))
+def _fault(kind: str, about: Mapping[str, Any]) -> str:
+    """What is commonly wrong with a field; empty for what only programs send."""
+    limit = next((about[name] for name in ("max_length", "min_length", "le", "ge") if name in about), "")
+    match kind:
+        case "missing":
+            return said_as("fault-missing")
+        case "extra_forbidden":
+            return said_as("fault-unknown")
+        case "string_too_long":
+            return said_as("fault-too-long", limit=str(limit))
+        case "string_too_short":
+            return said_as("fault-too-short", limit=str(limit))
+        case "less_than_equal":
+            return said_as("fault-too-much", limit=str(limit))
+        case "greater_than_equal":
+            return said_as("fault-too-little", limit=str(limit))
+        case _:
+            return ""
+
+
+def _from_framework(error: exceptions.APIException) -> ProblemError:
     said = str(error.detail)
     if isinstance(error, exceptions.ParseError):
-        title = "The body of the request is not valid JSON."
-        return Problem(type=f"/problems/{name}", title=title, status=400, detail=said, hint=hint)
-    return Problem(type=f"/problems/{name}", title=said, status=error.status_code, hint=hint)
+        return ProblemError(400, "malformed-request", "problem-malformed-request").with_more(detail=said)
+    name = _OF_FRAMEWORK.get(error.status_code)
+    if name is None:
+        return ProblemError.saying(error.status_code, "request-failed", said)
+    headers = {"WWW-Authenticate": "Bearer"} if error.status_code == 401 else {}
+    message = _BY_CODE.get(str(error.get_codes()), f"problem-{name}")
+    return ProblemError(error.status_code, name, message, headers, said=said)
 
 
-def problem_for(error: Exception) -> tuple[Problem, dict[str, str]] | None:
-    """The problem for an exception and headers to send along; None for what is a fault of ours."""
+def as_problem(error: Exception) -> ProblemError | None:
+    """The problem that an exception is for whoever called; None for what is a fault of ours."""
     if isinstance(error, ProblemError):
-        return error.problem, error.headers
+        return error
     if isinstance(error, pydantic.ValidationError):
-        return _from_validation(error), {}
+        return _from_validation(error)
     if isinstance(error, Http404):
-        return Problem(
-            type="/problems/not-found", title="There is nothing here.", status=404, hint="Check the path."
-        ), {}
+        return ProblemError(404, "not-found", "problem-nothing-here")
     if isinstance(error, RequestDataTooBig):
-        title = "The request is larger than a megabyte."
-        return Problem(type="/problems/too-large", title=title, status=413, hint="Send less."), {}
+        return ProblemError(413, "too-large", "problem-too-large")
     if isinstance(error, RecursionError):
-        return _from_framework(exceptions.ParseError("it is nested too deeply")), {}
+        return _from_framework(exceptions.ParseError("it is nested too deeply"))
     if isinstance(error, exceptions.APIException):
-        return _from_framework(error), {"WWW-Authenticate": "Bearer"} if error.status_code == 401 else {}
+        return _from_framework(error)
     if isinstance(error, SuspiciousOperation):
-        title = "The request names a host that is not ours."
-        return Problem(
-            type="/problems/foreign-host",
-            title=title,
-            status=400,
-            hint="Use the address that you were given; an operator adds others to service.hosts.",
-        ), {}
+        return ProblemError(400, "foreign-host", "problem-foreign-host")
     if isinstance(error, OperationalError):
         return records_trouble(why_not(error))
+    return _from_core(error) if isinstance(error, CoreError) else None
+
+
+def _from_core(error: CoreError) -> ProblemError:
     if isinstance(error, SandboxError) and error.fault not in ("source", "worker", "still"):
-        hint = error.hint or "Change the statement; the database and its connection are in order."
-        title = f"The database did not carry the statement out: {error}."
-        return Problem(type="/problems/statement-failed", title=title, status=422, hint=hint), {}
+        made = ProblemError(422, "statement-failed", "problem-statement-failed", why=error.said)
+        return made if not error.hint else made.with_hint(error.hint)
+    name, status, headers = "failed", 500, dict[str, str]()
     if isinstance(error, SourceError | SandboxError):
-        return Problem(type="/problems/source-unreachable", title=str(error), status=503, hint=error.hint), {}
-    if isinstance(error, ComputingError):
+        name, status = "source-unreachable", 503
+    elif isinstance(error, ComputingError):
         name, status = {"lost": ("conductor-lost", 503), "busy": ("too-busy", 429)}.get(
             error.fault, ("too-much-computing", 422)
         )
         headers = {"Retry-After": "5"} if error.fault == "busy" else {}
-        return Problem(type=f"/problems/{name}", title=str(error), status=status, hint=error.hint), headers
-    if isinstance(error, ConfigurationError):
-        return Problem(type="/problems/not-usable", title=str(error), status=422, hint=error.hint), {}
-    if isinstance(error, CoreError):
-        return Problem(type="/problems/failed", title=str(error), status=500, hint=error.hint), {}
-    return None
+    elif isinstance(error, ConfigurationError):
+        name, status = "not-usable", 422
+    return ProblemError.saying(status, name, error.said, error.hint, headers)
+
+
+def spoken(headers: Mapping[str, str]) -> str:
+    """The language of ours that whoever called reads best, by the header Accept-Language."""
+    wished = parse_accept_lang_header(headers.get("Accept-Language", "")[:_LONGEST])
+    return next((code for tag, _ in wished if (code := tag.partition("-")[0]) in LANGUAGES), LANGUAGES[0])
+
+
+def _told(problem: ProblemError, headers: Mapping[str, str]) -> Problem:
+    told = problem.told(spoken(headers))
+    return told.model_copy(update={"title": masked(told.title), "hint": masked(told.hint)})
 
 
 def handle(error: Exception, context: dict[str, Any]) -> Response | None:
     """REST framework's hook."""
-    found = problem_for(error)
-    if found is None:
+    problem = as_problem(error)
+    if problem is None:
         return None
     set_rollback()
-    problem, headers = found
-    problem = problem.model_copy(update={"title": masked(problem.title), "hint": masked(problem.hint)})
-    return Response(problem.model_dump(), status=problem.status, headers=headers, content_type=MEDIA_TYPE)
+    told = _told(problem, context["request"].headers)
+    return Response(told.model_dump(), status=told.status, headers=problem.headers, content_type=MEDIA_TYPE)
 
 
-def respond(problem: Problem, headers: dict[str, str] | None = None) -> JsonResponse:
+def respond(problem: ProblemError, request: HttpRequest) -> JsonResponse:
     """The same for plain Django views."""
-    return JsonResponse(problem.model_dump(), status=problem.status, headers=headers, content_type=MEDIA_TYPE)
+    told = _told(problem, request.headers)
+    return JsonResponse(told.model_dump(), status=told.status, headers=problem.headers, content_type=MEDIA_TYPE)
 
 
 def nothing_here(request: HttpRequest, exception: Exception | None = None) -> JsonResponse:
     """Django's handler404."""
-    return respond(
-        Problem(type="/problems/not-found", title="There is nothing here.", status=404, hint="Check the path.")
-    )
+    return respond(ProblemError(404, "not-found", "problem-nothing-here"), request)
 
 
 def broken(request: HttpRequest) -> JsonResponse:
     """Django's handler500; the log has the details."""
     error = sys.exc_info()[1]
     if isinstance(error, OperationalError):
-        return respond(*records_trouble(why_not(error)))
-    title = "Something broke on our side."
-    return respond(
-        Problem(
-            type="/problems/internal", title=title, status=500, hint="The service's log says what; tell the operator."
-        )
-    )
+        return respond(records_trouble(why_not(error)), request)
+    return respond(ProblemError(500, "internal", "problem-internal"), request)
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> JsonResponse:
     """A write by session cookie without the CSRF token."""
-    title = "The request did not come from the console."
-    return respond(Problem(type="/problems/csrf", title=title, status=403, hint="Reload the console and try again."))
+    return respond(ProblemError(403, "csrf", "problem-csrf"), request)

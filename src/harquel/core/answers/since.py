@@ -10,7 +10,7 @@ from typing import Any, Final
 
 from harquel.contract.figures import is_figure
 from harquel.core.answers.agreement import plain
-from harquel.core.answers.sentence.figures import apart, number, shown
+from harquel.core.answers.sentence.figures import apart, number, shown, without_unit
 from harquel.core.domain.again import Before, Since
 from harquel.core.domain.inquiry import ResultTable
 from harquel.core.language.say import say
@@ -120,10 +120,7 @@ def _moves(old: Sequence[Any], new: Sequence[Any], table: ResultTable, key: tupl
             continue
         was, is_ = (shown(v, column, language) if is_figure(column) else _name([v]) for v in (old[at], new[at]))
         here, there = number(new[at]), number(old[at])
-        words = column.name.replace("_", " ").split()
-        # A name that ends in its unit only repeats it.
-        repeats = len(words) > 1 and words[-1].casefold() == (column.unit or "").casefold()
-        name = " ".join(words[: len(words) - repeats])[:_LONGEST]
+        name = without_unit(column.name.replace("_", " "), column.unit)[:_LONGEST]
         if is_figure(column) and column.role is None and here is not None and there is not None:
             way = "since-more" if here > there else "since-less"
             told.append(say(language, way, name=name, now=is_, then=was, by=apart(new[at], old[at], column, language)))

@@ -146,7 +146,7 @@ def _delivered(course: Course, one: Run) -> Delivered:
             raise one.came
     except SandboxError as error:
         if error.fault == "store":
-            raise endings.not_stored(str(error)) from error
+            raise endings.not_stored(error.said) from error
         stumbled(course, one.attempt, error)
         raise endings.no_usable_draft(course.inquiry.attempts) from error
     assert isinstance(one.came, Finding)

@@ -40,7 +40,7 @@ def cancelled(language: str) -> ProblemNote:
 
 def failed(kind: str, error: CoreError, language: str) -> ProblemNote:
     """What went wrong, in the words of the error."""
-    return told(ProblemNote(type=kind, title=said_as(f"end-{kind}", said=str(error)), hint=error.hint), language)
+    return told(ProblemNote(type=kind, title=said_as(f"end-{kind}", said=error.said), hint=error.hint), language)
 
 
 class Held(Ending):

@@ -76,7 +76,7 @@ def meant_so(course: Course, offers: Sequence[Instead], first: Result, other: Re
             continue
         rows = course.look(sql, planned=True)
         if rows and agree(first, replace(other, rows=rows)):
-            return f"The two agree where it is meant otherwise: {offer.label}"
+            return said_as("differs-not-where-meant", label=offer.label)
     return ""
 
 

@@ -14,6 +14,7 @@ from harquel.core.errors import CoreError, SandboxError, SourceError
 from harquel.core.guard import TextRuling, rule_on_plan
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.course import Course
+from harquel.core.language.say import said_as
 
 _PLAINLY = {
     "time": "the statement did not end in time and was stopped", "memory": "it needed more memory than is allowed",
@@ -152,10 +153,7 @@ def stumbled(course: Course, attempt: Attempt, error: SandboxError) -> str:
     if error.fault == "still":
         raise endings.standing_still()
     if error.fault == "source":
-        raise SourceError(
-            f"The database cannot be read: {words}.",
-            "Check that the source is there and not locked by another program.",
-        )
+        raise SourceError(said_as("error-unreadable", why=words), said_as("error-unreadable.hint"))
     if error.fault == "time":
         limit = course.source.policy.limits.query_s
         return f"The statement ran longer than {limit:g} s and was stopped. Make it read less."

@@ -158,7 +158,7 @@ class SecondWay:
             if asked_before is None:
                 self._ask_what_is_meant()
         except (ModelError, SourceError) as error:
-            opinion.said = str(error)
+            opinion.said = error.said
         except endings.End as end:
             opinion.said = end.problem.title
         except endings.Held as held:
@@ -242,7 +242,7 @@ class SecondWay:
                 if self._begun is None:
                     self._control(reader, attempt, opinion)
             except ModelError as error:
-                opinion.said = str(error)
+                opinion.said = error.said
             if self._ruled is not None or not self._drafts():
                 return
         model, self._course.duty = source.second or source.model, DUTY
@@ -274,10 +274,14 @@ class SecondWay:
         opinion.understood = [part.text for part in opinion.parts]
         offered = instead_of(built.reading, asked(self._course), self._course.catalog, self._course.source.notes)
         self._offered = offered
+        language = self._course.inquiry.language
         opinion.instead = [
-            Offer(id=f"instead-{n}", part=one.part, label=one.label, question=one.question, lasting=one.lasting)
+            Offer(
+                id=f"instead-{n}", part=one.part, label=in_language(one.label, language), question=one.question,
+                lasting=one.lasting,
+            )
             for n, one in enumerate(offered, 1)
-        ]
+        ]  # fmt: skip
         self._let(attempt, opinion, built.sql)
 
     def _draft(self, model: LanguageModel, attempt: Attempt, opinion: SecondOpinion) -> None:

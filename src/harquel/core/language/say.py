@@ -13,7 +13,9 @@ _FOLDER: Final = Path(__file__).with_name("messages")
 
 
 def say(language: str, message: str, **values: str | int) -> str:
-    """A message with its values in place; English where nobody has translated it. Raises LookupError, ValueError."""
+    """A message with its values in place, or its attribute ("message.attribute"); English where nobody has translated
+    it. Raises LookupError, ValueError.
+    """
     return _said(language, message, values) if values else _alone(language, message)
 
 
@@ -56,10 +58,12 @@ def _alone(language: str, message: str) -> str:
 
 
 def _said(language: str, message: str, values: dict[str, str | int]) -> str:
+    name, _, attribute = message.partition(".")
     bundle = catalogue(language)
-    if not bundle.has_message(message):
+    if not bundle.has_message(name):
         bundle = catalogue(LANGUAGES[0])
-    pattern = bundle.get_message(message).value
+    found = bundle.get_message(name)
+    pattern = found.attributes[attribute] if attribute else found.value
     if pattern is None:
         raise LookupError(f"{message} has no text")
     text, errors = bundle.format_pattern(pattern, values)
@@ -73,5 +77,6 @@ def catalogue(language: str) -> FluentBundle:
     """All messages of a language."""
     # What marks off the direction of a value belongs to where text of both directions is shown, not into a record.
     bundle = FluentBundle([language], use_isolating=False)
-    bundle.add_resource(FluentResource((_FOLDER / f"{language}.ftl").read_text(encoding="utf-8")))
+    for name in (f"{language}.ftl", f"problems.{language}.ftl"):
+        bundle.add_resource(FluentResource((_FOLDER / name).read_text(encoding="utf-8")))
     return bundle

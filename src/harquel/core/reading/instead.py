@@ -13,6 +13,7 @@ from typing import Final
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.notes import ColumnNotes, Notes
 from harquel.core.domain.understood import Lasting
+from harquel.core.language.say import said_as
 from harquel.core.reading.ground import pieces
 from harquel.core.reading.paths import NoControl, Way, table_named, way_to
 from harquel.core.reading.value import Condition, Reading, Time
@@ -87,12 +88,14 @@ def _times(reading: Reading, question: str, base: Table, catalog: Catalog, notes
         for table, column in _datable(base, catalog, notes):
             if f"{table.name}.{column.name}".casefold() == taken:
                 continue
-            named = f"{_short(column.name.replace('_', ' '))} of {_short(table.plain.replace('_', ' '))}"
+            what, of = _short(column.name.replace("_", " ")), _short(table.plain.replace("_", " "))
+            named = f"{what} of {of}"
             # An agreed measure says itself what dates its rows.
             name = column.name if table is base else f"{table.name}.{column.name}"
             lasting = Lasting(table=base.name, column=name) if agreed is None else None
             meant_so = _dated(reading, taken, name, base, notes)
-            yield Instead(part, f"by {named}", f"{question} (meaning: {named} decides)", meant_so, lasting)
+            label = said_as("instead-dated-by", what=what, of=of)
+            yield Instead(part, label, f"{question} (meaning: {named} decides)", meant_so, lasting)
 
 
 def _dated(reading: Reading, taken: str, name: str, base: Table, notes: Notes) -> Reading:

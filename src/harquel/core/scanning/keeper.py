@@ -12,6 +12,7 @@ from harquel.core.domain.catalog import Catalog, Table
 from harquel.core.domain.policy import Policy
 from harquel.core.engines.base import Engine
 from harquel.core.errors import Cancelled, CoreError, SourceError
+from harquel.core.language.say import said_as
 from harquel.core.scanning.scan import PROFILE_S, Progress, ScanOrder, run_scan
 from harquel.core.scanning.store import CatalogStore, MemoryStore
 
@@ -135,8 +136,10 @@ class CatalogKeeper:
             if self._catalog is not None:
                 return self._catalog
         at = run.progress
-        far = f"{at.done} of {at.tables} tables" if at.tables else "reading the structure"
-        raise SourceError(f"The first scan is still under way ({far}).", "Ask again in a moment.")
+        message = "error-scan-under-way" if at.tables else "error-scan-begun"
+        raise SourceError(
+            said_as(message, done=str(at.done), tables=str(at.tables)), said_as(f"{message}.hint")
+        )
 
     # -- scanning --------------------------------------------------------------------------------
 

@@ -44,7 +44,7 @@ class TokenOrSession(BaseAuthentication):
         kind, secret = bearer(request)
         if kind or secret:
             if kind.lower() != "bearer":
-                raise exceptions.AuthenticationFailed("Only bearer tokens are understood.")
+                raise exceptions.AuthenticationFailed(code="other_scheme")
             return self._known(Token.living().filter(digest=digest(secret))), None
         token_id = request._request.session.get(SESSION_KEY)
         if token_id is None:
@@ -61,7 +61,7 @@ class TokenOrSession(BaseAuthentication):
     def _known(found) -> Token:  # type: ignore[no-untyped-def]
         token = found.select_related("person").first()
         if token is None:
-            raise exceptions.AuthenticationFailed("The token is not known, was revoked, or has come to its end.")
+            raise exceptions.AuthenticationFailed(code="token_unknown")
         now = timezone.now()
         if token.last_used_at is None or now - token.last_used_at > _USED_EVERY:
             # Reading goes on where the records cannot be written.
@@ -90,4 +90,4 @@ def check_csrf(request: HttpRequest) -> None:
     check.process_request(request)
     reason = check.process_view(request, None, (), {})
     if reason:
-        raise exceptions.PermissionDenied("The request did not come from the console (CSRF).")
+        raise exceptions.PermissionDenied(code="csrf")

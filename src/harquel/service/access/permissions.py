@@ -18,5 +18,5 @@ class OperationsOnly(BasePermission):
     def has_permission(self, request: Request, view: Any) -> bool:
         """Raises NotAuthenticated without a token."""
         if not isinstance(request.user, Token):
-            raise exceptions.NotAuthenticated("This needs a token.")
+            raise exceptions.NotAuthenticated
         return bool(getattr(view, "ways", None))

@@ -42,16 +42,12 @@ class SessionView(APIView):
         wait_s = _sign_ins.wait_s(address)
         if wait_s:
             raise ProblemError(
-                429, "too-many-tries", "Too many tokens were tried from here that are not known.",
-                f"Try again in {wait_s} s.", {"Retry-After": str(wait_s)},
-            )  # fmt: skip
+                429, "too-many-tries", "problem-too-many-tries", {"Retry-After": str(wait_s)}, seconds=wait_s
+            )
         token = Token.living().select_related("person").filter(digest=digest(asked.token.strip())).first()
         if token is None:
             _sign_ins.failed(address)
-            raise ProblemError(
-                401, "not-authenticated", "The token is not known, or was revoked.",
-                "Copy it again, or ask an administrator for a new one.", {"WWW-Authenticate": "Bearer"},
-            )  # fmt: skip
+            raise ProblemError(401, "not-authenticated", "problem-token-not-known", {"WWW-Authenticate": "Bearer"})
         request._request.session.cycle_key()
         request._request.session[SESSION_KEY] = token.pk
         rotate_token(request._request)

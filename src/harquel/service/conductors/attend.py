@@ -11,6 +11,7 @@ from typing import Final
 
 from harquel.core.domain.events import Watcher
 from harquel.core.errors import Cancelled, ComputingError
+from harquel.core.language.say import said_as
 
 from . import messages as say
 from .conductor import Conductor
@@ -28,8 +29,8 @@ _LOOK_S: Final = 0.05
 _LONG_S: Final = 1.0
 """Seconds of computing in one go, after which others come first."""
 TOO_MUCH: Final = (
-    "Working this out took more computing than one inquiry may take, so it was stopped.",
-    "Put the question in other words; if it happens again, tell the operator: the log names the inquiry.",
+    said_as("problem-too-much-computing"),
+    said_as("problem-too-much-computing.hint"),
 )
 
 

@@ -31,6 +31,7 @@ from harquel.core.domain.reviewed import Reviewed
 from harquel.core.domain.statements import RuledStatement
 from harquel.core.errors import Cancelled, ComputingError
 from harquel.core.inquiry.source import Source
+from harquel.core.language.say import in_language, said_as
 from harquel.core.llm.model import LanguageModel
 from harquel.service.metrics import CONDUCTORS_LOST
 
@@ -125,21 +126,22 @@ class Conductors:
             return done
         except Cancelled:
             log.warning("a conductor did not hear that it was to stop", inquiry=inquiry.id)
-            end = ("cancelled", "cancelled", "The inquiry was stopped before it ended.", "")
+            end: tuple[str, str, str, str] = ("cancelled", "cancelled", said_as("end-cancelled"), "")
         except ComputingError as error:
             log.warning(
                 "a conductor was lost", inquiry=inquiry.id, source=source.name, why=error.fault, said=str(error)
             )
             CONDUCTORS_LOST.labels(error.fault).inc()
             kind = "conductor-lost" if error.fault == "lost" else "too-much-computing"
-            end = ("failed", kind, str(error), error.hint)
+            end = ("failed", kind, error.said, error.hint)
         except Mistake:  # of ours; it must not leave an inquiry hanging
             log.exception("inquiry broke", inquiry=inquiry.id)
-            end = ("failed", *INTERNAL)
+            end = ("failed", "internal", said_as("problem-internal"), said_as("problem-internal.hint"))
         known = record.read(so_far.inquiry) if so_far.inquiry is not None else inquiry
         known.state, known.outcome = "ended", end[0]  # type: ignore[assignment]
         known.answer = known.trust = None
-        known.problem = ProblemNote(type=end[1], title=end[2], hint=end[3])
+        title, hint = (in_language(words, known.language) for words in end[2:])
+        known.problem = ProblemNote(type=end[1], title=title, hint=hint)
         known.timings.total_ms = round(known.timings.queued_ms + (time.monotonic() - started) * 1000, 2)
         return known
 
@@ -161,9 +163,7 @@ class Conductors:
     def _one_beside(self) -> Iterator[None]:
         """Waits for its turn among what is asked beside inquiries. Raises ComputingError when that takes too long."""
         if not self._beside.acquire(timeout=_BESIDE_S):
-            raise ComputingError(
-                "Too many statements are being looked at.", "Try again in a few seconds.", "busy"
-            )  # fmt: skip
+            raise ComputingError(said_as("problem-reviews-busy"), said_as("problem-reviews-busy.hint"), "busy")
         try:
             yield
         finally:
@@ -224,10 +224,7 @@ class Conductors:
     def _why(self, code: int | None) -> ComputingError:
         if code == -signal.SIGXCPU:
             return ComputingError(*TOO_MUCH, "time")
-        return ComputingError(
-            "The process that worked on this ended before it was done.", "Ask again; the operator's log says more.",
-            "lost",
-        )  # fmt: skip
+        return ComputingError(said_as("problem-conductor-lost"), said_as("problem-conductor-lost.hint"), "lost")
 
     def _first(self) -> None:
         # Whoever needs one makes it, and hears of what is wrong.
@@ -239,13 +236,15 @@ class Conductors:
         try:
             conductor = Conductor(self.nursery)
         except OSError as error:
-            raise ComputingError(f"No conductor can be started: {error}.", "Tell the operator.", "lost") from error
+            raise ComputingError(
+                said_as("problem-no-conductor", why=str(error)), said_as("problem-no-conductor.hint"), "lost"
+            ) from error
         with self._lock:
             closed = self._closed
             self._all.add(conductor)
         if closed:
             self._retire(conductor)
-            raise ComputingError("The service is stopping.", "Ask again when it is back.", "lost")
+            raise ComputingError(said_as("problem-stopping"), said_as("problem-stopping.hint"), "lost")
         return conductor
 
     def _take(self) -> Conductor:
@@ -278,7 +277,6 @@ class Conductors:
 
 _FIRST: Final = (say.WantAccount(), say.WantCatalog(refreshed=False), say.WantExamples())
 """What every inquiry asks for before it computes."""
-INTERNAL: Final = ("internal", "Something broke on our side.", "The service's log says what; tell the operator.")
 
 
 def _known_of(model: LanguageModel) -> say.Model:

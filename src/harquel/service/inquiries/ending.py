@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from harquel.core.domain.inquiry import Inquiry, ProblemNote
+from dataclasses import replace
+
+from harquel.core.domain.inquiry import Inquiry
+from harquel.service.errors import note_of
 
 from .recording import store_end
 
 
-def end_held(inquiry: Inquiry, line: str, kind: str, title: str, hint: str) -> None:
-    """Ends an inquiry that waits. Runs inside the writer."""
+def end_held(inquiry: Inquiry, line: str, kind: str, message: str, hint: str = "", **values: str) -> None:
+    """Ends an inquiry that waits, by a message and its hint, or another hint. Runs inside the writer."""
     inquiry.state, inquiry.outcome = "ended", "cancelled" if kind == "cancelled" else "refused"
-    inquiry.problem = ProblemNote(type=kind, title=title, hint=hint, policy_line=line)
+    note = note_of(kind, message, inquiry.language, **values)
+    inquiry.problem = replace(note, hint=hint or note.hint, policy_line=line)
     store_end(inquiry)

@@ -32,7 +32,7 @@ def find_inquiry(key: str, caller: Caller) -> StoredInquiry:
     """Raises ProblemError when there is none, or none for this caller."""
     stored = visible_inquiries(caller).select_related("result").filter(key=key).first()
     if stored is None:
-        raise not_found("inquiry", key, "The list of inquiries shows which there are.")
+        raise not_found("problem-unknown-inquiry", key)
     return stored
 
 

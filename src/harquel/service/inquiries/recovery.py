@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from harquel.core.domain.inquiry import ProblemNote
+from harquel.service.errors import note_of
 
 from .models import StoredInquiry
 from .recording import store_end
@@ -16,11 +16,7 @@ def close_interrupted() -> int:
     for stored in left:
         inquiry = inquiry_of(stored)
         inquiry.state, inquiry.outcome = "ended", "failed"
-        inquiry.problem = ProblemNote(
-            type="service-stopped",
-            title="The service stopped before this inquiry ended.",
-            hint="Ask again.",
-        )
+        inquiry.problem = note_of("service-stopped", "problem-service-stopped", inquiry.language)
         store_end(inquiry)
         count += 1
     return count

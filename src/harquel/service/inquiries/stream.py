@@ -9,7 +9,7 @@ import asyncio
 import io
 import json
 from collections import Counter
-from collections.abc import AsyncGenerator
+from collections.abc import AsyncGenerator, Mapping
 from dataclasses import dataclass
 from typing import Any, Final
 
@@ -33,7 +33,7 @@ from harquel.service.ledger.models import Entry
 from harquel.service.ledger.shapes import entry_shape
 from harquel.service.operations import perform
 from harquel.service.pages import whole_number
-from harquel.service.problems import MEDIA_TYPE, problem_for
+from harquel.service.problems import MEDIA_TYPE, as_problem, spoken
 from harquel.service.records.reading import read
 from harquel.service.runtime import runtime
 
@@ -57,11 +57,10 @@ async def events(scope: Scope, receive: Receive, send: Send, key: str) -> None:
         token = await read(_admit, scope, key)
         if _open[token] >= MOST_STREAMS:
             raise ProblemError(
-                429, "too-many-streams", f"This token listens to {MOST_STREAMS} inquiries already.",
-                "Close one of them first.", {"Retry-After": "5"},
-            )  # fmt: skip
+                429, "too-many-streams", "problem-too-many-streams", {"Retry-After": "5"}, most=MOST_STREAMS
+            )
     except Exception as error:
-        await _problem(error)(scope, receive, send)
+        await _problem(error, incoming.headers)(scope, receive, send)
         return
     after = whole_number(incoming.headers.get("last-event-id") or incoming.query_params.get("after") or "0") or 0
     found = _events(key, after, token)
@@ -79,12 +78,11 @@ async def events(scope: Scope, receive: Receive, send: Send, key: str) -> None:
         await found.aclose()
 
 
-def _problem(error: Exception) -> Response:
-    found = problem_for(error)
+def _problem(error: Exception, incoming: Mapping[str, str]) -> Response:
+    found = as_problem(error)
     if found is None:
         raise error
-    problem, headers = found
-    return Response(problem.model_dump_json(), problem.status, headers, MEDIA_TYPE)
+    return Response(found.told(spoken(incoming)).model_dump_json(), found.status, found.headers, MEDIA_TYPE)
 
 
 def _admit(scope: HTTPScope, key: str) -> int:
@@ -92,11 +90,11 @@ def _admit(scope: HTTPScope, key: str) -> int:
     request = ASGIRequest(scope, io.BytesIO())
     request.get_host()
     if settings.SECURE_SSL_REDIRECT and not request.is_secure():
-        raise ProblemError(403, "not-encrypted", "This service is reached over https only.", "Write https://.")
+        raise ProblemError(403, "not-encrypted", "problem-not-encrypted")
     SessionMiddleware(lambda _: HttpResponse()).process_request(request)
     found = TokenOrSession().authenticate(Request(request))
     if found is None:
-        raise exceptions.NotAuthenticated("This needs a token.")
+        raise exceptions.NotAuthenticated
     perform(listen, Caller.of(found[0]), dict, {"key": key})
     return found[0].pk
 

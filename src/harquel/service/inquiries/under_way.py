@@ -9,12 +9,13 @@ from dataclasses import dataclass
 
 import structlog
 
-from harquel.core.domain.inquiry import Inquiry, ProblemNote
+from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.person import Person
 from harquel.service import metrics
 from harquel.service.asking import AskingPool, Ticket
 from harquel.service.bus import END, Bus
-from harquel.service.conductors.pool import INTERNAL, Conductors
+from harquel.service.conductors.pool import Conductors
+from harquel.service.errors import note_of
 from harquel.service.records.writer import Writer
 from harquel.service.sources.live import LiveSource
 
@@ -88,18 +89,14 @@ class UnderWay:
         except Exception:  # a mistake of ours must not leave an inquiry hanging
             log.exception("inquiry broke", inquiry=inquiry.id)
             inquiry.state, inquiry.outcome, inquiry.answer, inquiry.trust = "ended", "failed", None, None
-            kind, title, hint = INTERNAL
-            inquiry.problem = ProblemNote(type=kind, title=title, hint=hint)
+            inquiry.problem = note_of("internal", "problem-internal", inquiry.language)
         self._settle(inquiry, watcher)
 
     def _conducted(self, asked: _Asked, watcher: RecordingWatcher) -> Inquiry:
         inquiry, source = asked.inquiry, self._sources.get(asked.inquiry.source)
         if source is None:
             inquiry.state, inquiry.outcome = "ended", "failed"
-            inquiry.problem = ProblemNote(
-                type="source-gone", title=f"The source {inquiry.source} was taken away before this was its turn.",
-                hint="Ask another source.",
-            )  # fmt: skip
+            inquiry.problem = note_of("source-gone", "problem-source-gone", inquiry.language, name=inquiry.source)
             return inquiry
         return self._conductors.conduct(inquiry, source.core, watcher, asked.now, asked.person, asked.released)
 

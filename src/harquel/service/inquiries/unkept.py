@@ -11,7 +11,8 @@ from typing import Final
 import structlog
 from django.db import OperationalError
 
-from harquel.core.domain.inquiry import Inquiry, ProblemNote
+from harquel.core.domain.inquiry import Inquiry
+from harquel.service.errors import note_of
 from harquel.service.records.writer import Writer, why_not
 
 from .recording import store_end
@@ -31,11 +32,7 @@ def fail(inquiry: Inquiry, error: BaseException) -> None:
     """Takes its answer away and says why."""
     inquiry.state, inquiry.outcome = "ended", "failed"
     inquiry.answer, inquiry.trust, inquiry.clarify, inquiry.hold, inquiry.second_opinion = None, None, None, None, None
-    inquiry.problem = ProblemNote(
-        type="records-unwritable",
-        title=f"The answer could not be put on record, so it is not given: {why_not(error)}.",
-        hint="Ask again once the operator has made room.",
-    )
+    inquiry.problem = note_of("records-unwritable", "problem-answer-unrecorded", inquiry.language, why=why_not(error))
 
 
 def keep_for_later(inquiry: Inquiry, error: BaseException, writer: Writer) -> None:

@@ -12,7 +12,7 @@ def required_sealer() -> Sealer:
     """Raises ProblemError where nothing is sealed."""
     found = sealer()
     if found is None:
-        raise ProblemError(503, "not-sealed", "This ledger is not sealed.", "The service makes a key when it starts.")
+        raise ProblemError(503, "not-sealed", "problem-not-sealed")
     return found
 
 

@@ -129,6 +129,6 @@ def _once(request: Request) -> Once:
     """From the header. Call before the body is parsed. Raises ProblemError for a key too long."""
     key = request.headers.get("idempotency-key")
     if key is not None and not 0 < len(key) <= LONGEST:
-        raise ProblemError(422, "invalid-key", f"An Idempotency-Key has 1 to {LONGEST} characters.")
+        raise ProblemError(422, "invalid-key", "problem-key-too-long", most=LONGEST)
     body = request._request.path.encode() + b"\n" + request._request.body
     return Once(request.user.pk, key, hashlib.sha256(body).hexdigest())

@@ -13,7 +13,6 @@ from typing import Any, Final, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict
 
-from harquel.contract import Problem
 from harquel.contract.events import EVENTS
 from harquel.service.access.caller import Caller
 from harquel.service.errors import ProblemError
@@ -124,13 +123,7 @@ class operation(Generic[Asked, About]):
 def admit(wanted: Operation[Any, Any, Any], caller: Caller) -> None:
     """Raises ProblemError where the token lacks the scope."""
     if wanted.scope is not None and not caller.may(wanted.scope):
-        raise ProblemError.of(
-            Problem(
-                type="/problems/not-allowed", title=f"This needs a token with the scope “{wanted.scope}”.", status=403,
-                hint="Ask an administrator for a token with that scope, or make one where the service runs: "
-                "harquel token create --local --scope …",
-            )
-        )  # fmt: skip
+        raise ProblemError(403, "not-allowed", "problem-scope-needed", scope=wanted.scope)
 
 
 def perform(

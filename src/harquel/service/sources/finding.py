@@ -20,18 +20,13 @@ def source_for(name: str | None, caller: Caller, disabled_too: bool = False) -> 
         if len(usable) == 1:
             return next(iter(usable.values()))
         if not usable:
-            raise ProblemError(
-                422, "no-source", "No source is connected.",
-                "Add a section [sources.NAME] to harquel.toml, or connect one: harquel source connect.",
-            )  # fmt: skip
+            raise ProblemError(422, "no-source", "problem-no-source")
         names = ", ".join(sorted(usable))
-        raise ProblemError(422, "source-missing", "There are several sources; name one.", f"They are: {names}.")
+        raise ProblemError(422, "source-missing", "problem-source-missing", names=names)
     if name not in seen:
-        raise not_found("source", name, f"Known here: {', '.join(sorted(seen)) or 'none'}.")
+        raise not_found("problem-unknown-source", name, ", ".join(sorted(seen)) or "–")
     if not seen[name].enabled and not disabled_too:
-        raise ProblemError(
-            409, "source-disabled", f"The source {name} is switched off.", "A steward switches it on again."
-        )
+        raise ProblemError(409, "source-disabled", "problem-source-disabled", name=name)
     return seen[name]
 
 

@@ -44,30 +44,17 @@ def _reference(config: HarquelConfig, text: str) -> None:
         # Compared as the file system sees it: no way leads out of a folder by .. or by a link.
         if kind == "file" and fnmatchcase(str((config.base / name).resolve()), str(config.base.resolve() / names)):
             return
-    _refused(
-        f"A source that is not declared in harquel.toml may not refer to {kind}:….",
-        "Give the password itself: it is kept encrypted. Or let service.references name it in harquel.toml.",
-    )
+    raise ProblemError(403, "not-let-in", "problem-reference-not-let-in", kind=kind)
 
 
 def _path(config: HarquelConfig, text: str) -> None:
     wanted = (config.base / text).resolve()
     folders = [(config.base / f).resolve() for f in config.service.folders]
     if not any(wanted.is_relative_to(f) for f in folders):
-        _refused(
-            "A source that is not declared in harquel.toml may not lead to this file.",
-            "Let service.folders name its folder in harquel.toml, or declare the source there.",
-        )
+        raise ProblemError(403, "not-let-in", "problem-file-not-let-in")
 
 
 def _host(config: HarquelConfig, host: str) -> None:
     # A host that begins with a slash is a folder of sockets to the driver.
     if host.startswith("/") or not any(fnmatchcase(host.lower(), p.lower()) for p in config.service.databases):
-        _refused(
-            f"A source that is not declared in harquel.toml may not lead to the host {host or '(none)'}.",
-            "Let service.databases name it in harquel.toml, or declare the source there.",
-        )
-
-
-def _refused(title: str, hint: str) -> None:
-    raise ProblemError(403, "not-let-in", title, hint)
+        raise ProblemError(403, "not-let-in", "problem-host-not-let-in", host=host or "(–)")

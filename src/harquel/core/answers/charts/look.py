@@ -12,6 +12,15 @@ from babel.numbers import get_decimal_symbol, get_group_symbol
 FONT: Final = "'Atkinson Hyperlegible Next Variable', 'Atkinson Hyperlegible', 'DejaVu Sans', system-ui, sans-serif"
 
 
+_GREY: Final = (1.05 * 0.05) ** 0.5
+"""The relative luminance, with flare, that differs from black and from white alike (WCAG 2, contrast ratio)."""
+
+
+def _linear(part: float) -> float:
+    """The light of a part of a colour (WCAG 2, relative luminance)."""
+    return part / 12.92 if part <= 0.04045 else float(((part + 0.055) / 1.055) ** 2.4)
+
+
 @dataclass(frozen=True)
 class Look:
     """Colours of a ground. `parts` can be told apart by people who see red and green alike: they differ in lightness,
@@ -25,6 +34,14 @@ class Look:
     main: str
     parts: tuple[str, ...]
     shades: tuple[str, str]
+
+    def asks_for_black(self, share: float) -> bool:
+        """Whether black is read better than white on a shade so far (0 to 1) between the two; 4.5:1 on any."""
+        low, high = (tuple(int(shade[n : n + 2], 16) for n in (1, 3, 5)) for shade in self.shades)
+        mixed = (a + (b - a) * share for a, b in zip(low, high, strict=True))
+        red, green, blue = (_linear(part / 255) for part in mixed)
+        light = 0.2126 * red + 0.7152 * green + 0.0722 * blue
+        return light + 0.05 > _GREY
 
 
 LIGHT: Final = Look(

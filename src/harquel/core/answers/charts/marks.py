@@ -6,7 +6,6 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any, Final
 
 from harquel.contract.charts import ChartKind, Span
-from harquel.core.answers.charts.look import LIGHT
 from harquel.core.answers.charts.rows import Drawing, as_float
 from harquel.core.calendar import FISCAL
 from harquel.core.domain.inquiry import ResultColumn
@@ -14,6 +13,10 @@ from harquel.core.domain.inquiry import ResultColumn
 _STEP: Final = 26
 """Pixels from one bar to the next."""
 _HEIGHT: Final = 280
+_LETTER: Final = 7
+"""Pixels that a letter of a name takes at most on average."""
+_APART: Final = 8
+"""Pixels between two names."""
 _MANY: Final = 10_000_000
 _FEW: Final = 0.001
 """Figures beyond which an axis is written short, and below which it is written with powers of ten."""
@@ -117,10 +120,14 @@ def columns(on: Drawing) -> dict[str, Any]:
     """Columns that stand in the order of what they stand for."""
     grouped = {"xOffset": {"field": "c", "sort": None}} if _many(on) else {}
     names = [p.name for p in on.drawn] or on.labels
-    tilt = -40 if len(names) > 8 or max(map(len, names), default=0) > 14 else 0
+    # Names stand upright only while the widest of them has room under its column, on a phone or on a desk; of hours
+    # some may go unnamed.
+    needed = len(names) * (max(map(len, names), default=0) * _LETTER + _APART)
+    counted = on.along is not None and on.along.span == "hour"
+    tilt = {"labelOverlap": True} if counted else {"labelAngle": {"expr": f"width < {needed} ? -40 : 0"}}
     place = {
         "field": "x", "type": "nominal", "sort": None,
-        "axis": {"title": on.along.label if on.along else None, "labelAngle": tilt, "labelLimit": 120, "ticks": False},
+        "axis": {"title": on.along.label if on.along else None, **tilt, "labelLimit": 120, "ticks": False},
     }  # fmt: skip
     opacity = {"condition": {"test": "datum.open === true", "value": 0.45}, "value": 1}
     return {
@@ -227,7 +234,9 @@ def grid(on: Drawing) -> dict[str, Any]:
     assert on.colour is not None
     values = on.values
     ys = [v["y"] for v in values if v["y"] is not None]
-    middle = (min(ys) + max(ys)) / 2 if ys else 0
+    low, high = min(ys, default=0.0), max(ys, default=0.0)
+    for v in values:
+        v["i"] = on.look.asks_for_black(((v["y"] or 0.0) - low) / ((high - low) or 1))
     small = len(values) <= _WRITTEN_CELLS and len(on.drawn) <= 12
     across = {
         "field": "x", "type": "nominal", "sort": None,
@@ -239,16 +248,16 @@ def grid(on: Drawing) -> dict[str, Any]:
     }  # fmt: skip
     axis = _axis(on)
     shade = {
-        "field": "y", "type": "quantitative", "scale": {"range": list(on.look.shades), "zero": False},
+        "field": "y", "type": "quantitative",
+        "scale": {"range": list(on.look.shades), "domain": [low, high], "interpolate": "rgb", "nice": False},
         "legend": {"title": axis["title"], "orient": "bottom", "gradientLength": 200, "format": axis["format"]},
     }  # fmt: skip
     where = {"x": across, "y": down, "tooltip": _tips(on)}
-    light, dark_ = ("#17262c", "#fffdf8") if on.look is LIGHT else ("#e9e6dd", "#0e181c")
     figures = {
         "mark": {"type": "text", "fontSize": 11},
         "encoding": {
             **where, "text": {"field": "y", "type": "quantitative", "format": axis["format"]},
-            "color": {"condition": {"test": f"datum.y > {middle!r}", "value": dark_}, "value": light},
+            "color": {"condition": {"test": "datum.i === true", "value": "#000000"}, "value": "#ffffff"},
         },
     }  # fmt: skip
     fields = {

@@ -14,7 +14,7 @@ from typing import Any, Final
 from harquel.contract.charts import RowOrder, Span
 from harquel.contract.figures import is_figure
 from harquel.core.answers.sentence import Told, names
-from harquel.core.answers.sentence.figures import number
+from harquel.core.answers.sentence.figures import number, without_unit
 from harquel.core.answers.sentence.names import Unnamed, first_up, plain
 from harquel.core.domain.chart import Chart, ChartColumn
 from harquel.core.domain.inquiry import ResultColumn, ResultTable
@@ -172,7 +172,8 @@ def _column(table: ResultTable, at: int) -> ChartColumn | None:
 
 
 def _called(column: ResultColumn) -> str:
-    return first_up(plain(column.name.replace(".", " ").replace(">", " "))[:60]) or "?"
+    name = plain(column.name.replace(".", " ").replace(">", " "))
+    return first_up(without_unit(name, column.unit)[:60]) or "?"
 
 
 def _drawn(table: ResultTable, at: int) -> bool:

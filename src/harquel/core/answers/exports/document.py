@@ -17,7 +17,8 @@ def as_json(inquiry: Inquiry) -> bytes:
         "question": inquiry.standalone_question or inquiry.question, "answer": answer.text, "trust": inquiry.trust,
         "caveats": [caveat.message for caveat in answer.caveats], "source": inquiry.source,
         "as_of": inquiry.as_of.isoformat() if inquiry.as_of is not None else None, "inquiry": inquiry.id,
-        "sql": answer.sql, "grounds": [{"label": label, "text": text} for label, text in grounds(inquiry, answer)],
+        "sql": answer.sql,
+        "grounds": [{"label": one.label, "text": one.text} for one in grounds(inquiry, answer)],
         "columns": [column.model_dump(mode="json") for column in answer.table.columns], "rows": answer.table.rows,
         "cut_by": answer.table.cut_by,
     }  # fmt: skip

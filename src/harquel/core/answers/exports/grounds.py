@@ -3,40 +3,60 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
 
 from harquel.contract import Answer, Inquiry
+from harquel.core.language.say import say
+
+Kind = Literal["question", "answer", "trust", "caveat", "sql", "else"]
+"""What a ground is, for a form that gives it a place of its own."""
 
 
-def grounds(inquiry: Inquiry, answer: Answer) -> Iterator[tuple[str, str]]:
+@dataclass(frozen=True)
+class Ground:
+    """One of them, in the language of the inquiry."""
+
+    label: str
+    text: str
+    kind: Kind = "else"
+
+
+def grounds(inquiry: Inquiry, answer: Answer) -> Iterator[Ground]:
     """Each with what it is called, in the order in which they are read."""
-    yield "Question", inquiry.standalone_question or inquiry.question
-    yield "Answer", answer.text
+    language = inquiry.language
+    yield Ground(say(language, "ground-question"), inquiry.standalone_question or inquiry.question, "question")
+    yield Ground(say(language, "ground-answer"), answer.text, "answer")
     if answer.worded is not None and answer.worded.plain != answer.text:
-        yield "Worded by", f"{answer.worded.model}; every figure was found in the rows"
+        worded = say(language, "ground-worded-every-figure", model=answer.worded.model)
+        yield Ground(say(language, "ground-worded"), worded)
     if answer.remark:
-        yield "Remark", answer.remark
-    mark = f"{inquiry.trust}; came out the same in two ways" if in_two_ways(inquiry) else str(inquiry.trust)
-    yield "Trust", mark
+        yield Ground(say(language, "ground-remark"), answer.remark)
+    yield Ground(say(language, "ground-trust"), mark(inquiry), "trust")
     for caveat in answer.caveats:
-        yield "Caveat", caveat.message
-    yield "Source", inquiry.source
+        yield Ground(say(language, "ground-caveat"), caveat.message, "caveat")
+    yield Ground(say(language, "ground-source"), inquiry.source)
     if inquiry.as_of is not None:
-        yield "As of", f"{inquiry.as_of:%Y-%m-%d %H:%M} UTC"
+        yield Ground(say(language, "ground-as-of"), f"{inquiry.as_of:%Y-%m-%d %H:%M} UTC")
     if answer.fresh is not None:
-        yield "Data", answer.fresh.said
-    yield "Asked by", f"{inquiry.asked_by}, {inquiry.asked_at:%Y-%m-%d %H:%M} UTC"
+        yield Ground(say(language, "ground-data"), answer.fresh.said)
+    yield Ground(say(language, "ground-asked-by"), f"{inquiry.asked_by}, {inquiry.asked_at:%Y-%m-%d %H:%M} UTC")
     for line in answer.lines:
-        yield line.label, line.text
+        yield Ground(line.label, line.text)
     if not answer.lines and answer.read_back:
-        yield "What the query does", answer.read_back
+        yield Ground(say(language, "ground-read-back"), answer.read_back)
     for measure in answer.measures:
-        yield f"Agreed measure {measure.name}, version {measure.version}", measure.text or measure.name
+        label = say(language, "ground-measure", name=measure.name, version=str(measure.version))
+        yield Ground(label, measure.text or measure.name)
     if answer.table.cut_by is not None:
-        yield "Not whole", f"The result was cut after {answer.table.row_count:,} rows."
-    yield "SQL", answer.sql
-    yield "Inquiry", inquiry.id
+        cut = say(language, "ground-cut-after", n=f"{answer.table.row_count:,}")
+        yield Ground(say(language, "ground-cut"), cut)
+    yield Ground("SQL", answer.sql, "sql")
+    yield Ground(say(language, "ground-inquiry"), inquiry.id)
 
 
-def in_two_ways(inquiry: Inquiry) -> bool:
-    """Whether another way gave the same rows."""
-    return bool(inquiry.second_opinion is not None and inquiry.second_opinion.agrees)
+def mark(inquiry: Inquiry) -> str:
+    """The trust mark in words, and whether another way gave the same rows."""
+    told, two_ways = say(inquiry.language, f"trust-{inquiry.trust}"), say(inquiry.language, "ground-two-ways")
+    agrees = inquiry.second_opinion is not None and inquiry.second_opinion.agrees
+    return f"{told} · {two_ways}" if agrees else told

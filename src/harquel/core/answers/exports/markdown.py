@@ -25,8 +25,8 @@ def as_markdown(inquiry: Inquiry) -> bytes:
         cells = (_plain(written(value, column)) for value, column in zip(row, columns, strict=True))
         lines.append(f"| {' | '.join(cells)} |")
     lines.append("")
-    told = [(label, text) for label, text in grounds(inquiry, answer) if label not in ("Answer", "SQL")]
-    lines += [f"- {_plain(label)}: {_plain(text)}" for label, text in told]
+    told = [ground for ground in grounds(inquiry, answer) if ground.kind not in ("answer", "sql")]
+    lines += [f"- {_plain(ground.label)}: {_plain(ground.text)}" for ground in told]
     fence = "`" * max(3, 1 + max((len(run) for run in re.findall("`+", answer.sql)), default=0))
     return "\n".join([*lines, "", f"{fence}sql", answer.sql, fence, ""]).encode("utf-8", "replace")
 

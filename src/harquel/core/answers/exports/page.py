@@ -8,8 +8,9 @@ from typing import Final
 
 from harquel.contract import Inquiry
 from harquel.contract.figures import is_figure, written
+from harquel.core.language.say import say
 
-from .grounds import grounds, in_two_ways
+from .grounds import grounds, mark
 
 _PAGE: Final = Template("""<!doctype html>
 <html lang="$language">
@@ -47,12 +48,12 @@ dd { margin: 0; min-width: 0 } pre { white-space: pre-wrap; background: var(--sh
 <h1>$answer</h1>
 <p class="$trust">$mark</p>
 $caveats
-<h2>Result</h2>
+<h2>$result</h2>
 $picture
 <div class="wide"><table><thead><tr>$heads</tr></thead><tbody>
 $rows
 </tbody></table></div>
-<h2>Grounds</h2>
+<h2>$beneath</h2>
 <dl>
 $grounds
 </dl>
@@ -62,8 +63,6 @@ $grounds
 </body>
 </html>
 """)
-_ABOVE: Final = frozenset({"Question", "Answer", "Trust", "Caveat", "SQL"})
-"""What stands above the grounds, or below them."""
 
 
 def as_html(inquiry: Inquiry, picture: bytes = b"") -> bytes:
@@ -83,15 +82,15 @@ def as_html(inquiry: Inquiry, picture: bytes = b"") -> bytes:
         ) + "</tr>"
         for row in answer.table.rows
     )  # fmt: skip
-    told = [(label, text) for label, text in grounds(inquiry, answer) if label not in _ABOVE]
+    told = [ground for ground in grounds(inquiry, answer) if ground.kind == "else"]
     caveats = "".join(f"<li>{escape(caveat.message)}</li>" for caveat in answer.caveats)
-    mark = f"{inquiry.trust} · came out the same in two ways" if in_two_ways(inquiry) else str(inquiry.trust)
     page = _PAGE.substitute(
         language=escape(inquiry.language), question=escape(inquiry.standalone_question or inquiry.question),
-        answer=escape(answer.text), trust=escape(str(inquiry.trust)), mark=escape(mark),
+        answer=escape(answer.text), trust=escape(str(inquiry.trust)), mark=escape(mark(inquiry)),
+        result=say(inquiry.language, "export-result"), beneath=say(inquiry.language, "export-grounds"),
         picture=f'<div class="wide picture">{picture.decode()}</div>' if picture else "",
         caveats=f"<ul>{caveats}</ul>" if caveats else "", heads="".join(heads), rows="\n".join(rows),
-        grounds="\n".join(f"<dt>{escape(label)}</dt><dd>{escape(text)}</dd>" for label, text in told),
+        grounds="\n".join(f"<dt>{escape(one.label)}</dt><dd>{escape(one.text)}</dd>" for one in told),
         sql=escape(answer.sql),
     )  # fmt: skip
     return page.encode("utf-8", "replace")

@@ -10,6 +10,7 @@ import xlsxwriter
 
 from harquel.contract import Inquiry, ResultColumn
 from harquel.contract.figures import is_figure
+from harquel.core.language.say import say
 
 from .delimited import headed, is_number
 from .grounds import grounds
@@ -32,7 +33,7 @@ def as_xlsx(inquiry: Inquiry) -> bytes:
         # The same inquiry gives the same bytes.
         book.set_properties({"title": _text(inquiry.question)[:250], "created": inquiry.asked_at.replace(tzinfo=None)})
         bold, wrapped = book.add_format({"bold": True}), book.add_format({"text_wrap": True, "valign": "top"})
-        sheet = book.add_worksheet("Result")
+        sheet = book.add_worksheet(say(inquiry.language, "export-result"))
         sheet.freeze_panes(1, 0)
         for at, column in enumerate(table.columns):
             sheet.write_string(0, at, _text(headed(column)), bold)
@@ -42,12 +43,12 @@ def as_xlsx(inquiry: Inquiry) -> bytes:
                 _write(sheet, line, at, row[at], column, shape)
                 width = max(width, len(str(row[at])[:_WIDEST]))
             sheet.set_column(at, at, min(_WIDEST, width + 2))
-        told = book.add_worksheet("Grounds")
+        told = book.add_worksheet(say(inquiry.language, "export-grounds"))
         told.set_column(0, 0, 24, bold)
         told.set_column(1, 1, 100, wrapped)
-        for line, (label, text) in enumerate(grounds(inquiry, answer)):
-            told.write_string(line, 0, _text(label), bold)
-            told.write_string(line, 1, _text(text), wrapped)
+        for line, ground in enumerate(grounds(inquiry, answer)):
+            told.write_string(line, 0, _text(ground.label), bold)
+            told.write_string(line, 1, _text(ground.text), wrapped)
     return made.getvalue()
 
 

@@ -71,3 +71,10 @@ def apart(one: Any, other: Any, column: ResultColumn, language: str) -> str:
     percent = ResultColumn(name="", type="number", decimals=1)
     share = localised(written(str(abs(here - there) / there * 100), percent), percent, language)
     return f"{text} ({share} %)"
+
+
+def without_unit(name: str, unit: str | None) -> str:
+    """A name in words without the unit that it ends in: that stands beside it anyway."""
+    words = name.split()
+    repeats = len(words) > 1 and words[-1].casefold() == (unit or "").casefold()
+    return " ".join(words[: len(words) - repeats])

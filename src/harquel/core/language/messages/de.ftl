@@ -372,3 +372,40 @@ second-may-not = { $what ->
 } darf nicht laufen: { $reason }
 second-same-statement = Es ist dieselbe Abfrage
 second-cut = Ein Ergebnis wurde abgeschnitten, so dass sich die beiden nicht vergleichen lassen.
+
+# An answer taken away.
+export-result = Ergebnis
+export-grounds = Grundlagen
+ground-question = Frage
+ground-answer = Antwort
+ground-worded = Formuliert von
+ground-worded-every-figure = { $model }; jede Zahl wurde in den Zeilen gefunden
+ground-remark = Bemerkung
+ground-trust = Verlässlichkeit
+trust-clear = klar
+trust-caution = mit Vorsicht
+ground-two-ways = auf zwei Wegen dasselbe
+ground-caveat = Vorbehalt
+ground-source = Quelle
+ground-as-of = Stand
+ground-data = Daten
+ground-asked-by = Gefragt von
+ground-read-back = Was die Abfrage tut
+ground-measure = Vereinbarte Kennzahl { $name }, Fassung { $version }
+ground-cut = Nicht vollständig
+ground-cut-after = Das Ergebnis wurde nach { $n } Zeilen abgeschnitten.
+ground-inquiry = Anfrage
+
+# What a part could have meant instead.
+instead-dated-by = nach { $what } von { $of }
+
+# Was mit einer Quelle nicht stimmte.
+error-unreadable = Die Datenbank ist nicht zu lesen: { $why }.
+    .hint = Nachsehen, ob die Quelle da ist und von keinem anderen Programm gesperrt wird.
+error-scan-under-way = Das erste Einlesen läuft noch ({ $done } von { $tables } Tabellen).
+    .hint = Gleich noch einmal fragen.
+error-scan-begun = Das erste Einlesen läuft noch (der Aufbau wird gelesen).
+    .hint = Gleich noch einmal fragen.
+no-room-of-ours = ganze Ergebnisse nehmen schon { $taken } MB ein, von { $most }, die sie dürfen
+no-room-on-disk = auf der Platte sind nur { $free } MB frei
+differs-not-where-meant = Beide stimmen überein, wo es anders gemeint ist: { $label }

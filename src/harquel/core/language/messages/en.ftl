@@ -365,3 +365,40 @@ second-no-draft = No second draft came about.
 second-may-not = The second { $what } may not run: { $reason }
 second-same-statement = It is the same statement
 second-cut = A result was cut, so that the two cannot be compared.
+
+# An answer taken away.
+export-result = Result
+export-grounds = Grounds
+ground-question = Question
+ground-answer = Answer
+ground-worded = Worded by
+ground-worded-every-figure = { $model }; every figure was found in the rows
+ground-remark = Remark
+ground-trust = Trust
+trust-clear = clear
+trust-caution = caution
+ground-two-ways = came out the same in two ways
+ground-caveat = Caveat
+ground-source = Source
+ground-as-of = As of
+ground-data = Data
+ground-asked-by = Asked by
+ground-read-back = What the query does
+ground-measure = Agreed measure { $name }, version { $version }
+ground-cut = Not whole
+ground-cut-after = The result was cut after { $n } rows.
+ground-inquiry = Inquiry
+
+# What a part could have meant instead.
+instead-dated-by = by { $what } of { $of }
+
+# What went wrong with a source.
+error-unreadable = The database cannot be read: { $why }.
+    .hint = Check that the source is there and not locked by another program.
+error-scan-under-way = The first scan is still under way ({ $done } of { $tables } tables).
+    .hint = Ask again in a moment.
+error-scan-begun = The first scan is still under way (reading the structure).
+    .hint = Ask again in a moment.
+no-room-of-ours = whole results take { $taken } MB already, of { $most } that they may
+no-room-on-disk = only { $free } MB are left on the disk
+differs-not-where-meant = The two agree where it is meant otherwise: { $label }

@@ -19,10 +19,7 @@ def create_token(call: Call[TokenRequest, None]) -> TokenCreated:
 
     def make() -> TokenCreated:
         if call.once.earlier() is not None:
-            raise ProblemError(
-                409, "already-made", "This token was made before; its secret is shown once only.",
-                "Revoke it and make another if the secret is lost.",
-            )  # fmt: skip
+            raise ProblemError(409, "already-made", "problem-already-made")
         made = issue_token(call.asked, call.caller.name)
         call.once.settle(f"token {made.id}")
         return made

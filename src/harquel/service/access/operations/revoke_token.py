@@ -17,7 +17,7 @@ from ..models import Token
 def _find(key: str, _: Caller) -> Token:
     found = Token.objects.filter(pk=int(key)).first()
     if found is None:
-        raise not_found("token", key, "List them with “harquel token list”.")
+        raise not_found("problem-unknown-token", key)
     return found
 
 

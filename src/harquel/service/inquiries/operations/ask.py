@@ -53,16 +53,15 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     live = runtime()
     short = short_of_space(live.config.data_dir)
     if short:
-        raise ProblemError.of(*records_trouble(short))
+        raise records_trouble(short)
     if request.choice == WHOLE:
         room_for_a_whole_result()
     try:
         ticket = live.inquiries.pool.reserve()
     except Overloaded as full:
         raise ProblemError(
-            429, "too-busy", "Too many inquiries are waiting.", f"Ask again in {full.after_s} s.",
-            {"Retry-After": str(full.after_s)},
-        ) from full  # fmt: skip
+            429, "too-busy", "problem-inquiries-waiting", {"Retry-After": str(full.after_s)}, seconds=full.after_s
+        ) from full
     # A reply is about the instant of the question that it decides.
     before = _before(earlier, caller, request.choice) if request.choice in OF_OLD and earlier is not None else None
     now = source.now(request.as_of or (chosen.as_of if chosen and before is None else None))
@@ -111,9 +110,7 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
 def room_for_a_whole_result() -> None:
     """Raises ProblemError where as many are being written as may be: each keeps one of those who ask waiting."""
     if runtime().inquiries.delivering() >= AT_ONCE:
-        raise ProblemError(
-            429, "too-busy", "Other whole results are being written.", "Try again in a minute.", {"Retry-After": "60"}
-        )
+        raise ProblemError(429, "too-busy", "problem-deliveries-busy", {"Retry-After": "60"})
 
 
 def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[str, str | None]:
@@ -121,40 +118,32 @@ def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[s
     question = " ".join(request.question.split())
     if request.choice is None:
         if not question:
-            raise ProblemError(422, "empty-question", "The question is empty.", "Write what you want to know.")
+            raise ProblemError(422, "empty-question", "problem-empty-question")
         return question, None
     if earlier is None:
-        raise ProblemError(
-            422, "choice-of-nothing", "A choice belongs to an inquiry that asked back.", "Name that inquiry in follows."
-        )
+        raise ProblemError(422, "choice-of-nothing", "problem-choice-of-nothing")
     offered = _offered(earlier)
     if not offered and request.choice not in OF_OLD:
-        raise ProblemError(409, "not-asked", "That inquiry did not ask back.", "Leave choice out, or see how it ended.")
+        raise ProblemError(409, "not-asked", "problem-not-asked")
     chosen = offered.get(request.choice) if request.choice not in OF_OLD else ""
     if chosen is None:
         raise ProblemError(
-            422, "choice-not-offered", f"{request.choice} was not offered.", f"Offered: {', '.join(offered)}."
+            422, "choice-not-offered", "problem-choice-not-offered", choice=request.choice, offered=", ".join(offered)
         )
     if question not in ("", earlier.question):
-        raise ProblemError(
-            422, "question-and-choice", "A choice decides the earlier question; here stands another.",
-            "Leave the question out, or the choice.",
-        )  # fmt: skip
+        raise ProblemError(422, "question-and-choice", "problem-question-and-choice")
     return earlier.question, chosen or earlier.standalone_question
 
 
 def _before(earlier: StoredInquiry, caller: Caller, choice: str | None) -> Before:
     """What its statement is held against once it has run again. Raises ProblemError: not one's own, no answer."""
     if earlier.person_id != caller.person:
-        raise ProblemError(
-            403, "not-own-inquiry", "Only whoever asked has a statement run again.",
-            "Ask the question yourself: the answer is then yours.",
-        )  # fmt: skip
+        raise ProblemError(403, "not-own-inquiry", "problem-not-own-again")
     known = inquiry_of(earlier)
     answer = known.answer
     ran = [a for a in known.attempts if a.draft is not None and answer is not None and a.rewritten_sql == answer.sql]
     if answer is None or not ran or ran[-1].draft is None:
-        raise ProblemError(409, "no-answer", "That inquiry has no answer that could be come to again.", "Ask it anew.")
+        raise ProblemError(409, "no-answer", "problem-no-answer-again")
     draft = ran[-1].draft
     kept = answer.table.rows or not answer.table.row_count
     return Before(
@@ -187,5 +176,6 @@ def _known_findings(names: list[str]) -> None:
     for name in names:
         if name not in REVIEW_CODES | RETIRED:
             near = nearest(name, REVIEW_CODES)
-            hint = f"The nearest is {near[0]}." if near else "docs/trust.md lists them."
-            raise ProblemError(422, "unknown-finding", f"{name} is no finding of review.", hint)
+            if near:
+                raise ProblemError(422, "unknown-finding", "problem-unknown-finding-near", name=name, near=near[0])
+            raise ProblemError(422, "unknown-finding", "problem-unknown-finding", name=name)

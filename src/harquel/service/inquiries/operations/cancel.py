@@ -25,10 +25,7 @@ def cancel(call: Call[Nothing, StoredInquiry]) -> None:
     stored, caller = call.about, call.caller
     live = runtime()
     if stored.person_id != caller.person and (stored.state == "held" or not caller.may("admin")):
-        raise ProblemError(
-            403, "not-yours", "Only whoever asked stops an inquiry.",
-            "Turn a held statement down instead; an administrator can stop what runs.",
-        )  # fmt: skip
+        raise ProblemError(403, "not-yours", "problem-not-yours")
     if stored.state == "held":
         live.writer.do(lambda: _take_back(stored.pk))
         live.bus.tell(stored.key, END)
@@ -42,5 +39,4 @@ def _take_back(pk: int) -> None:
     found = StoredInquiry.objects.select_related("person").get(pk=pk)
     inquiry = inquiry_of(found)
     if found.state == "held" and inquiry.hold is not None:
-        said = "The inquiry was stopped while its statement was held."
-        end_held(inquiry, inquiry.hold.policy_line, "cancelled", said, "")
+        end_held(inquiry, inquiry.hold.policy_line, "cancelled", "problem-taken-back")

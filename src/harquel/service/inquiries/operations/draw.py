@@ -25,10 +25,7 @@ def draw(call: Call[DrawWish, StoredInquiry]) -> Drawing:
 def answer_of(inquiry: Inquiry) -> Answer:
     """Its answer. Raises ProblemError where there is none."""
     if inquiry.answer is None:
-        raise ProblemError(
-            409, "no-answer", "This inquiry has no answer that could be taken away.",
-            "Wait until it has ended, or ask anew: only what was answered has rows.",
-        )  # fmt: skip
+        raise ProblemError(409, "no-answer", "problem-no-answer")
     return inquiry.answer
 
 
@@ -36,9 +33,4 @@ def must_have_rows(answer: Answer) -> None:
     """Raises ProblemError for an answer whose rows are kept no more."""
     table = answer.table
     if table.row_count and not table.rows:
-        raise ProblemError(
-            410,
-            "no-longer-kept",
-            "The rows of this answer are kept no more.",
-            "Run it again; sentence and SQL are kept.",
-        )
+        raise ProblemError(410, "no-longer-kept", "problem-rows-no-longer-kept")

@@ -29,7 +29,7 @@ def keep(call: Call[Nothing, StoredInquiry]) -> DocumentShape:
     try:
         changed = corrected_notes(text, source.core.notes, lasting)
     except ValueError as fault:
-        raise ProblemError(409, "means-otherwise", str(fault), "Edit the notes by hand.") from fault
+        raise ProblemError(409, "means-otherwise", "problem-means-otherwise", why=str(fault)) from fault
     if changed == text:
         return document_of(source, "notes")
     return replace_document(source, "notes", DocumentRequest(text=changed, force=True), caller, "correction")
@@ -40,8 +40,5 @@ def _lasting(earlier: StoredInquiry | None, choice: str | None) -> Lasting:
     offered = {offer.id: offer.lasting for offer in opinion.instead} if opinion is not None else {}
     found = offered.get(choice or "")
     if found is None:
-        raise ProblemError(
-            409, "nothing-to-keep", "This inquiry corrects nothing that could stand in the notes.",
-            "Choose what was meant on the page of the earlier answer, then keep that.",
-        )  # fmt: skip
+        raise ProblemError(409, "nothing-to-keep", "problem-nothing-to-keep")
     return found

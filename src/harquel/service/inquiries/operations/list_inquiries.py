@@ -7,7 +7,6 @@ from typing import get_args
 from harquel.contract import InquiryPage
 from harquel.contract.inquiry import Outcome, State
 from harquel.contract.queries import InquiryQuery
-from harquel.core.nearest import meant
 from harquel.service.access.caller import Caller
 from harquel.service.errors import ProblemError
 from harquel.service.operations import NO_SUBJECT, Call, operation
@@ -32,7 +31,7 @@ def list_inquiries(call: Call[InquiryQuery, None]) -> InquiryPage:
 
 
 def _known(name: str, wanted: str, caller: Caller) -> None:
-    """Raises ProblemError for what no inquiry can have, with the nearest that one can."""
+    """Raises ProblemError for what no inquiry can have, with those that one can."""
     known = {"outcome": get_args(Outcome), "state": get_args(State)}.get(name)
     if known is None:
         # Sources that are gone are still asked about: what was asked of them stays.
@@ -40,5 +39,5 @@ def _known(name: str, wanted: str, caller: Caller) -> None:
         known = tuple(sorted({*(n for n in runtime().sources if caller.sees(n)), *asked}))
     if wanted in known:
         return
-    hint = meant(wanted, known, f"Known: {', '.join(known) or 'none'}.")
-    raise ProblemError(422, f"unknown-{name}", f"There is no {name} {wanted!r}.", hint)
+    listed = ", ".join(known) or "–"
+    raise ProblemError(422, f"unknown-{name}", f"problem-unknown-{name}", name=wanted, known=listed)

@@ -35,29 +35,23 @@ def _decide(stored: StoredInquiry, request: ReleaseRequest, caller: Caller) -> N
     """Raises ProblemError: none that waits, too many under way."""
     live = runtime()
     if stored.person_id == caller.person:
-        raise ProblemError(
-            403, "own-inquiry", "Nobody releases a statement of their own.", "Ask somebody else with the right to."
-        )
+        raise ProblemError(403, "own-inquiry", "problem-own-inquiry")
     if request.approve and not _asker_counts(stored):
-        raise ProblemError(
-            409, "token-ended", "The token that this was asked with was revoked or has come to its end.",
-            "Turn the statement down; it can be asked again with a token that counts.",
-        )  # fmt: skip
+        raise ProblemError(409, "token-ended", "problem-token-ended")
     if request.approve and inquiry_of(stored).wants_whole:
         room_for_a_whole_result()
     try:
         ticket = live.inquiries.pool.reserve() if request.approve else None
     except Overloaded as full:
         raise ProblemError(
-            429, "too-busy", "Too many inquiries are waiting.", f"Try again in {full.after_s} s.",
-            {"Retry-After": str(full.after_s)},
-        ) from full  # fmt: skip
+            429, "too-busy", "problem-inquiries-waiting", {"Retry-After": str(full.after_s)}, seconds=full.after_s
+        ) from full
 
     def decide() -> None:
         found = StoredInquiry.objects.select_related("person").get(pk=stored.pk)
         inquiry = inquiry_of(found)
         if found.state != "held" or inquiry.hold is None:
-            raise ProblemError(409, "not-held", "This inquiry does not wait for anybody.", "See how it ended.")
+            raise ProblemError(409, "not-held", "problem-not-held")
         inquiry.hold.approved, inquiry.hold.by, inquiry.hold.note = request.approve, caller.name, request.note
         kind = events.Released if request.approve else events.TurnedDown
         decided = kind(policy_line=inquiry.hold.policy_line)
@@ -68,9 +62,9 @@ def _decide(stored: StoredInquiry, request: ReleaseRequest, caller: Caller) -> N
             StoredInquiry.objects.filter(pk=found.pk).update(state="working", record=record, decided_by=caller.person)
             return
         StoredInquiry.objects.filter(pk=found.pk).update(decided_by=caller.person)
-        said = f"{caller.name} did not release the statement."
-        hint = request.note or "Ask for something narrower, or talk to them."
-        end_held(inquiry, inquiry.hold.policy_line, "not-released", said, hint)
+        end_held(
+            inquiry, inquiry.hold.policy_line, "not-released", "problem-not-released", request.note, who=caller.name
+        )
 
     try:
         live.writer.do(decide)

@@ -50,30 +50,19 @@ def _whole(call: Call[ExportWish, StoredInquiry], inquiry: Inquiry) -> Pieces:
     """Raises ProblemError: another form, not one's own, not by the policy as it is now, no longer kept."""
     stored, caller, form = call.about, call.caller, call.asked.form
     if form not in ("csv", "jsonl"):
-        raise ProblemError(
-            409, "other-form", "A whole result is taken away as CSV or as JSON Lines.", "Ask for form csv or jsonl."
-        )
+        raise ProblemError(409, "other-form", "problem-other-form")
     if stored.person_id != caller.person:
-        raise ProblemError(
-            403, "not-own-inquiry", "Only whoever asked for a whole result takes it away.",
-            "Have the answer delivered to yourself: it is then yours.",
-        )  # fmt: skip
+        raise ProblemError(403, "not-own-inquiry", "problem-not-own-whole")
     given = source_for(stored.source, caller, disabled_too=True).core.policy.delivery
     if given is None or (given.roles and not set(given.roles) & set(caller.roles)):
-        raise ProblemError(
-            403, "not-delivered", "The policy of this source does not let this result go any more.", "Ask a steward."
-        )
+        raise ProblemError(403, "not-delivered", "problem-not-delivered")
     live = runtime()
     try:
         lines = live.deliveries.lines(stored.key)
     except TooManyOpen as full:
-        raise ProblemError(
-            429, "too-busy", "Too many files are being fetched.", "Try again in a minute.", {"Retry-After": "60"}
-        ) from full
+        raise ProblemError(429, "too-busy", "problem-files-busy", {"Retry-After": "60"}) from full
     if lines is None:
-        raise ProblemError(
-            410, "no-longer-kept", "The file is kept no more.", "Have the answer delivered again."
-        )  # fmt: skip
+        raise ProblemError(410, "no-longer-kept", "problem-file-no-longer-kept")
     what = events.TakenAway(form=form, token=caller.token)
     live.writer.do(lambda: append(who=caller.name, what=what, inquiry=stored.key))
     columns = contract.ResultTable.model_validate(answer_of(inquiry).table, from_attributes=True).columns
@@ -92,10 +81,7 @@ def _within(inquiry: Inquiry, wish: ExportWish) -> bytes:
 def _one_of_few(specification: dict[str, Any], image: Image) -> bytes:
     """An image, while no more than a few are being drawn: a large one takes a processor for seconds."""
     if not _DRAWING.acquire(timeout=_PATIENCE_S):
-        raise ProblemError(
-            429, "too-busy", "Too many pictures are being drawn.", "Try again in a few seconds.",
-            {"Retry-After": str(_PATIENCE_S)},
-        )  # fmt: skip
+        raise ProblemError(429, "too-busy", "problem-pictures-busy", {"Retry-After": str(_PATIENCE_S)})
     try:
         return drawn(specification, image)
     finally:
@@ -105,11 +91,6 @@ def _one_of_few(specification: dict[str, Any], image: Image) -> bytes:
 def _image(inquiry: Inquiry, wish: ExportWish) -> File:
     found = redrawn(answer_of(inquiry), wish, inquiry.language, wish.dark == "1", WIDTH)
     if found.spec is None:
-        raise ProblemError(
-            409,
-            "no-picture",
-            f"There is no picture of this answer. {found.note}".strip(),
-            "Take its rows away instead.",
-        )
+        raise ProblemError(409, "no-picture", "problem-no-picture", note=found.note)
     content = _one_of_few(found.spec, "svg" if wish.form == "svg" else "png")
     return File(f"{inquiry.source}-{inquiry.id}.{wish.form}", _IMAGES[wish.form], content)

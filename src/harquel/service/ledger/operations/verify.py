@@ -25,5 +25,5 @@ def anchor_of(text: str | None) -> ChainHead | None:
         return None
     found = re.fullmatch(r"([0-9]{1,15}):([0-9a-f]{64})", text)
     if found is None:
-        raise ProblemError(422, "invalid-anchor", "The anchor is not SEQ:DIGEST.", "Copy it from an earlier check.")
+        raise ProblemError(422, "invalid-anchor", "problem-invalid-anchor")
     return ChainHead(int(found.group(1)), found.group(2))

@@ -27,9 +27,7 @@ def change(call: Call[SourceChange, LiveSource]) -> SourceLine:
     name = source.name
     beyond = request.name is not None or request.title is not None or request.password is not None
     if beyond and source.spec.origin == "file":
-        raise ProblemError(
-            409, "source-of-the-file", f"The source {name} is declared in harquel.toml.", "Change it there."
-        )
+        raise ProblemError(409, "source-of-the-file", "problem-declared-in-the-file", name=name)
     if request.enabled is not None:
         wanted = request.enabled
 
@@ -43,12 +41,9 @@ def change(call: Call[SourceChange, LiveSource]) -> SourceLine:
         stored = StoredSource.objects.get(name=name)
         new = request.name or name
         if new != name and not call.caller.everywhere:
-            raise ProblemError(
-                403, "not-allowed", "This token is for single sources; renaming needs one for all of them.",
-                "Ask an administrator for a token with the scope steward for every source.",
-            )  # fmt: skip
+            raise ProblemError(403, "not-allowed", "problem-renaming-needs-all")
         if new != name and new in live.sources:
-            raise ProblemError(409, "source-exists", f"There is a source {new!r} already.", "Choose another name.")
+            raise ProblemError(409, "source-exists", "problem-source-exists", name=new)
         if request.title is not None:
             stored.settings["title"] = request.title
         references_let_in(live.config, request.password)

@@ -27,24 +27,16 @@ def connect(call: Call[SourceRequest, None]) -> SourceLine:
     """Connects one; its first scan begins at once."""
     live, request = runtime(), call.asked
     if not call.caller.everywhere:
-        raise ProblemError(
-            403, "not-allowed", "This token is for single sources; connecting a new one needs one for all.",
-            "Ask an administrator for a token with the scope steward for every source.",
-        )  # fmt: skip
+        raise ProblemError(403, "not-allowed", "problem-connecting-needs-all")
     if request.name in live.sources:
-        raise ProblemError(409, "source-exists", f"There is a source {request.name!r} already.", "Choose another name.")
+        raise ProblemError(409, "source-exists", "problem-source-exists", name=request.name)
     if (request.url is None) == (request.engine is None):
-        raise ProblemError(
-            422, "url-or-fields", "Give either a url or an engine with its fields.", "A url is engine://user@host/name."
-        )
+        raise ProblemError(422, "url-or-fields", "problem-url-or-fields")
     settings = request.model_dump(mode="json", exclude={"name", "password"}, exclude_defaults=True)
     secret = request.password
     references_let_in(live.config, request.url, request.password, request.path, request.ca, request.host)
     if request.url is not None and not request.url.startswith(REFERENCES) and has_password(request.url):
-        raise ProblemError(
-            422, "password-in-url", "The url holds a password.",
-            "Leave it out of the url and give it as password: it is kept encrypted and never shown.",
-        )  # fmt: skip
+        raise ProblemError(422, "password-in-url", "problem-password-in-url")
     if secret is not None and secret.startswith(REFERENCES):
         settings["password"], secret = secret, None
     try:
@@ -60,7 +52,7 @@ def connect(call: Call[SourceRequest, None]) -> SourceLine:
                 # A server may be down for now; a file that is not there is a slip of the pen.
                 looked_at.look()
         except SourceError as error:
-            raise ProblemError(422, "no-database", str(error), error.hint) from error
+            raise ProblemError.saying(422, "no-database", error.said, error.hint) from error
         finally:
             looked_at.close()
     made = live.sources.add(spec)
@@ -75,6 +67,6 @@ def connect(call: Call[SourceRequest, None]) -> SourceLine:
         live.writer.do(keep)
     except IntegrityError as error:
         live.sources.drop(request.name)
-        raise ProblemError(409, "source-exists", f"There is a source {request.name!r} already.") from error
+        raise ProblemError(409, "source-exists", "problem-source-exists", name=request.name) from error
     made.keeper.scan("first")
     return source_shape(made, call.caller)

@@ -23,10 +23,7 @@ def remove(call: Call[Nothing, LiveSource]) -> Removal:
     live, source = runtime(), call.about
     name = source.name
     if source.spec.origin == "file":
-        raise ProblemError(
-            409, "source-of-the-file", f"The source {name} is declared in harquel.toml.",
-            "Take it out there and start the service again, or switch it off.",
-        )  # fmt: skip
+        raise ProblemError(409, "source-of-the-file", "problem-removed-in-the-file", name=name)
     live.sources.drop(name)
     asked = StoredInquiry.objects.filter(source=name).count()
 

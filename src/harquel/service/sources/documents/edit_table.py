@@ -25,7 +25,7 @@ def edit_table(call: Call[TableEdit, LiveSource]) -> CatalogTable:
     unknown = [c for c in edit.columns if found is not None and found.column(c) is None]
     if found is None or unknown:
         what = f"{table}.{unknown[0]}" if unknown else table
-        raise ProblemError(404, "unknown-table", f"There is no {what} in {source.name}.", "Scan again if it is new.")
+        raise ProblemError(404, "unknown-table", "problem-unknown-table", table=what, source=source.name)
     said = edit.model_dump(exclude_unset=True, exclude={"exposed", "columns"})
     columns = {
         c: v

@@ -38,10 +38,7 @@ def replace_document(
     number = newest.number if newest else 0
     if request.number is not None and request.number != number:
         who = newest.who if newest else "somebody"
-        raise ProblemError(
-            409, "changed-meanwhile", f"{who} changed it meanwhile: the newest is version {number}.",
-            "Read it again and repeat your change.",
-        )  # fmt: skip
+        raise ProblemError(409, "changed-meanwhile", "problem-changed-meanwhile", who=who, number=number)
     if kind == "notes":
         notes, policy = read_document(request.text, Notes, "notes"), source.core.policy
         _must_fit(source, notes, request.force)
@@ -64,11 +61,8 @@ def _must_fit(source: LiveSource, notes: Notes, force: bool) -> None:
     found = mismatches(notes, catalog)
     if found:
         listed = " ".join(f"{m}." if not str(m).endswith("?") else str(m) for m in found[:8])
-        more = f" And {len(found) - 8} more." if len(found) > 8 else ""
-        raise ProblemError(
-            422, "notes-do-not-fit", f"The notes speak of what is not there: {listed}{more}",
-            "Correct them, or force the import: the rest then counts, and these wait until they are there.",
-        )  # fmt: skip
+        more = f" (+ {len(found) - 8})" if len(found) > 8 else ""
+        raise ProblemError(422, "notes-do-not-fit", "problem-notes-do-not-fit", listed=f"{listed}{more}")
 
 
 def _policy_must_fit(source: LiveSource, policy: Policy, force: bool) -> None:
@@ -77,7 +71,4 @@ def _policy_must_fit(source: LiveSource, policy: Policy, force: bool) -> None:
     found = misfits(policy, catalog) if catalog is not None and not force else []
     if found:
         listed = " ".join(f"{s.line}: {s.text}" for s in found[:8])
-        raise ProblemError(
-            422, "policy-does-not-fit", f"The policy speaks of what is not there. {listed}",
-            "Correct the names, or force the import: lines that match nothing protect nothing until they do.",
-        )  # fmt: skip
+        raise ProblemError(422, "policy-does-not-fit", "problem-policy-does-not-fit", listed=listed)

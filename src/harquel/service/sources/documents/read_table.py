@@ -30,5 +30,5 @@ def table_of(call: Call[Any, LiveSource]) -> CatalogTable:
         catalog = source.core.describer.of(catalog, caller.asker).catalog
     found = catalog.table(table) if catalog is not None else None
     if found is None:
-        raise ProblemError(404, "unknown-table", f"There is no {table} in {source.name}.", "Scan again if it is new.")
+        raise ProblemError(404, "unknown-table", "problem-unknown-table", table=table, source=source.name)
     return table_shape(found, source.core.policy, source.core.notes)

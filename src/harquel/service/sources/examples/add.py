@@ -26,14 +26,12 @@ def add(call: Call[ExampleRequest, LiveSource]) -> ExampleShape:
         inquiry = find_inquiry(request.inquiry, call.caller)
         answer = (inquiry.record or {}).get("answer")
         if inquiry.source != source.name or not answer:
-            raise ProblemError(
-                422, "not-answered", "Only an answered inquiry of this source makes an example.", "Choose another one."
-            )
+            raise ProblemError(422, "not-answered", "problem-not-answered")
         question, sql = question or inquiry.question, sql or answer["sql"]
     if not (question or "").strip() or not (sql or "").strip():
-        raise ProblemError(422, "pair-incomplete", "An example is a question and its SQL.", "Give both, or an inquiry.")
+        raise ProblemError(422, "pair-incomplete", "problem-pair-incomplete")
     if StoredExample.objects.filter(source=source.name, question=question).exists():
-        raise ProblemError(409, "example-exists", "There is an example with this question.", "Change that one.")
+        raise ProblemError(409, "example-exists", "problem-example-exists")
 
     def keep() -> int:
         made = StoredExample.objects.create(

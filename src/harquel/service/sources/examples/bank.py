@@ -32,7 +32,7 @@ def example_of(call: Call[Any, LiveSource]) -> StoredExample:
     key, name = call.at["example_id"], call.about.name
     found = StoredExample.objects.filter(source=name, pk=key).first()
     if found is None:
-        raise ProblemError(404, "unknown-example", f"There is no example {key} of {name}.", "List them first.")
+        raise ProblemError(404, "unknown-example", "problem-unknown-example", key=key, source=name)
     return found
 
 

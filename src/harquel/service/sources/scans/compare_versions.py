@@ -31,7 +31,7 @@ def compare_versions(call: Call[DiffQuery, LiveSource]) -> CatalogDiff:
         CatalogVersion.objects.filter(source=source.name).order_by("-number").values_list("number", flat=True)
     )  # fmt: skip
     if not numbers:
-        raise ProblemError(409, "no-catalog", f"{source.name} was not scanned yet.", "Wait for its first scan to end.")
+        raise ProblemError(409, "no-catalog", "problem-no-catalog", name=source.name)
     newer = new if new is not None else numbers[0]
     older = old if old is not None else next((n for n in numbers if n < newer), newer)
     policy, caller = source.core.policy, call.caller
@@ -44,14 +44,12 @@ def compare_versions(call: Call[DiffQuery, LiveSource]) -> CatalogDiff:
 def _number(name: str, text: str | None) -> int | None:
     number = whole_number(text) if text is not None else None
     if text is not None and number is None:
-        raise ProblemError(422, "invalid-request", f"{name} must be a number.", "Versions count from 1.")
+        raise ProblemError(422, "invalid-request", "problem-not-a-version", name=name)
     return number
 
 
 def _version(name: str, number: int) -> Catalog:
     found = CatalogVersion.objects.filter(source=name, number=number).first()
     if found is None:
-        raise ProblemError(
-            404, "unknown-version", f"There is no version {number} of {name}.", "See …/catalog/versions."
-        )
+        raise ProblemError(404, "unknown-version", "problem-unknown-version", number=number, name=name)
     return load(found)

@@ -16,7 +16,7 @@ def scan_of(call: Call[Any, LiveSource]) -> StoredScan:
     number, name = call.at["scan_id"], call.about.name
     found = StoredScan.objects.filter(source=name, pk=number).first()
     if found is None:
-        raise ProblemError(404, "unknown-scan", f"There is no scan {number} of {name}.", "List them with …/scans.")
+        raise ProblemError(404, "unknown-scan", "problem-unknown-scan", number=number, name=name)
     return as_it_is(found, call.about)
 
 

@@ -30,7 +30,7 @@ def start(call: Call[ScanRequest, LiveSource]) -> ScanShape:
     while (row := source.scans.row_of(run)) is None and time.monotonic() < deadline:
         time.sleep(0.01)
     if row is None:
-        raise ProblemError(503, "scan-not-recorded", "The scan could not be put on record.", "Try again in a moment.")
+        raise ProblemError(503, "scan-not-recorded", "problem-scan-not-recorded")
     what = events.ScanStarted(source=source.name, scan=row, kind=run.kind)
     runtime().writer.do(lambda: append(who=call.caller.name, what=what))
     return scan_shape(StoredScan.objects.get(pk=row), call.caller)

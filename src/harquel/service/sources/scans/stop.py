@@ -22,7 +22,7 @@ def stop(call: Call[Nothing, LiveSource]) -> ScanShape:
     """Ends it after the current table; the next one goes on from there."""
     found, source = scan_of(call), call.about
     if not source.keeper.stop():
-        raise ProblemError(409, "no-scan", "No scan is under way.", "Start one first.")
+        raise ProblemError(409, "no-scan", "problem-no-scan")
     what = events.ScanStopped(source=source.name, scan=found.pk)
     runtime().writer.do(lambda: append(who=call.caller.name, what=what))
     return scan_shape(found, call.caller)
