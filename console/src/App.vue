@@ -47,11 +47,12 @@ const inside = computed(() => session.me !== null && !route.meta.open)
       <AskBar class="w-full md:w-auto md:min-w-0 md:flex-1" />
     </div>
   </header>
-  <main id="page" class="mx-auto max-w-[76rem] px-4 pb-24 sm:px-6">
+  <!-- Out of the flow: what comes after it stands where it will stay. -->
+  <p v-if="opening && !failed" class="beats fixed inset-x-0 top-28 mx-auto max-w-[76rem] px-4 text-faint sm:px-6" role="status">{{ say('opening') }}</p>
+  <main v-else id="page" class="mx-auto max-w-[76rem] px-4 pb-24 sm:px-6">
     <Notice v-if="failed" class="mt-10" :title="failed.message" :hint="failed.hint">
       <button type="button" class="mt-2 text-sea underline" @click="again">{{ say('try-again') }}</button>
     </Notice>
-    <p v-else-if="opening" class="beats pt-12 text-faint" role="status">{{ say('opening') }}</p>
     <RouterView v-else :key="route.name === 'catalog' ? `catalog ${route.params.name}` : route.fullPath" />
   </main>
 </template>

@@ -73,7 +73,7 @@ void doing('load', async () => undefined)
         <SqlBlock v-if="opened === example.id" class="mt-3" :sql="example.sql" />
       </li>
     </ul>
-    <form class="mt-8 max-w-3xl space-y-3" @submit.prevent="add">
+    <form v-if="examples !== null || problem" class="mt-8 max-w-3xl space-y-3" @submit.prevent="add">
       <h2 class="font-semibold">{{ say('add-one') }}</h2>
       <label class="block text-sm">{{ say('question') }}<input v-model.trim="question" required class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2" /></label>
       <label class="block text-sm">{{ say('sql-that-answers') }}<textarea v-model.trim="sql" required rows="4" spellcheck="false" class="mt-1 w-full rounded-lg border border-line bg-sheet px-3 py-2 font-mono text-sm" /></label>

@@ -39,7 +39,7 @@ async function take(choice: string): Promise<void> {
 <template>
   <div class="max-w-[72ch] text-sm">
     <span id="understood" class="text-faint">{{ say('understood-as') }}</span>
-    <ul aria-labelledby="understood" class="relative mt-1 flex flex-wrap gap-x-1 gap-y-1">
+    <ul aria-labelledby="understood" class="relative mt-1 flex flex-wrap items-center gap-x-1 gap-y-1">
       <li
         v-for="(part, at) in parts" :key="at" class="max-w-full min-w-0"
         @mouseenter="emit('light', part.words)" @mouseleave="emit('light', [])" @focusin="emit('light', part.words)" @focusout="emit('light', [])"

@@ -26,6 +26,7 @@ from harquel.core.guard.rules import RULES, Rule
 from harquel.core.guard.rules.personal import personal
 from harquel.core.guard.shares import row_limit
 from harquel.core.guard.size import LONGEST, MOST_NODES, TooLarge, oversized
+from harquel.core.language.say import said_as
 from harquel.core.sql.dialects import DIALECTS
 from harquel.core.sql.names import Resolution, resolve
 from harquel.core.sql.tree import ParseFault, aliases, parse, render, strings, strings_and_literals
@@ -148,11 +149,11 @@ class _Text:
             return _refused([_unparsable(fault)], tree)
         except Unproved as fault:
             log.exception("a row rule does not hold in %r", str(self.draft))
-            message = f"It cannot be shown that only permitted rows of {fault.args[0]} would be read."
+            message = said_as("guard-rows-unproved", table=str(fault.args[0]))
             hint = "Write each table plainly in FROM or JOIN, and give no CTE the name of a table."
             return _refused([object_to("row-rule", message, hint, "rows")], tree)
         except RuleFault as fault:
-            hint = "Ask a steward to complete your values, or to correct the policy."
+            hint = said_as("guard-row-rule-hint")
             return _refused([object_to("row-rule", str(fault), hint, fault.line)], tree)
         ruling = self.held(reads) or Ruling(on="text", verdict="run", policy_line=line, reason=reason)
         return TextRuling(ruling, (), RuledStatement(sql, reads, rows, seen_through, aliases(final)), tree)
@@ -246,13 +247,13 @@ class _Text:
         """The ruling to wait for a release, where the policy asks for one whatever the plan says."""
         approval, roles = self.terms.policy.approval, self.terms.person.roles
         if approval.always:
-            return hold("text", "approval.always", "Every statement on this source is released by hand.")
+            return hold("text", "approval.always", said_as("held-always"))
         for table in sorted(reads):
             if any(fnmatchcase(table.lower(), p.lower()) for p in approval.tables):
-                return hold("text", "approval.tables", f"Statements that read {table} are released by hand.")
+                return hold("text", "approval.tables", said_as("held-table", table=table))
         mine = sorted(set(approval.roles) & roles)
         if mine:
-            return hold("text", "approval.roles", f"Questions of people with the role {mine[0]} are released by hand.")
+            return hold("text", "approval.roles", said_as("held-role", role=mine[0]))
         return None
 
     def names(self, tree: exp.Expr, catalog: Catalog) -> Resolution:
@@ -307,27 +308,25 @@ def rule_on_plan(plan: Plan, catalog: Catalog, policy: Policy) -> tuple[Ruling, 
     limits, approval = policy.limits, policy.approval
     cheaper = _cheaper(plan, catalog)
     if plan.gathered > MOST_GATHERED:
-        reason = f"About {plan.gathered:,} values would be put together into one; at most {MOST_GATHERED:,} may."
+        reason = said_as("plan-gathers", n=f"{plan.gathered:,}", most=f"{MOST_GATHERED:,}")
         return Ruling(on="plan", verdict="refuse", policy_line="statement.growth", reason=reason), rows
     if limits.plan_rows is not None and rows > limits.plan_rows:
-        reason = f"The plan would read about {rows:,} rows; at most {limits.plan_rows:,} are allowed. {cheaper}"
-        return Ruling(on="plan", verdict="refuse", policy_line="limits.plan_rows", reason=reason.strip()), rows
+        reason = said_as("plan-rows-refused", n=f"{rows:,}", most=f"{limits.plan_rows:,}", cheaper=cheaper)
+        return Ruling(on="plan", verdict="refuse", policy_line="limits.plan_rows", reason=reason), rows
     if limits.plan_cost is not None and plan.cost is not None and plan.cost > limits.plan_cost:
-        reason = f"{_costs(plan)}; at most {limits.plan_cost:,.0f} is allowed. {cheaper}"
-        return Ruling(on="plan", verdict="refuse", policy_line="limits.plan_cost", reason=reason.strip()), rows
+        most = f"{limits.plan_cost:,.0f}"
+        reason = said_as("plan-cost-refused", cost=f"{plan.cost:,.0f}", most=most, cheaper=cheaper)
+        return Ruling(on="plan", verdict="refuse", policy_line="limits.plan_cost", reason=reason), rows
     if approval.rows is not None and rows > approval.rows:
-        reason = f"The plan would read about {rows:,} rows; above {approval.rows:,} somebody releases it. {cheaper}"
-        return hold("plan", "approval.rows", reason.strip()), rows
+        reason = said_as("plan-rows-held", n=f"{rows:,}", most=f"{approval.rows:,}", cheaper=cheaper)
+        return hold("plan", "approval.rows", reason), rows
     if approval.cost is not None and plan.cost is not None and plan.cost > approval.cost:
-        reason = f"{_costs(plan)}; above {approval.cost:,.0f} somebody releases it. {cheaper}"
-        return hold("plan", "approval.cost", reason.strip()), rows
+        most = f"{approval.cost:,.0f}"
+        reason = said_as("plan-cost-held", cost=f"{plan.cost:,.0f}", most=most, cheaper=cheaper)
+        return hold("plan", "approval.cost", reason), rows
     line = "limits.plan_rows" if limits.plan_rows is not None else "limits"
-    reason = f"Reads about {rows:,} rows in full scans." if rows else "Reads no table from end to end."
-    return Ruling(on="plan", verdict="run", policy_line=line, reason=reason), rows
-
-
-def _costs(plan: Plan) -> str:
-    return f"The plan costs {plan.cost:,.0f} by the database's own measure"
+    kept = f"Reads about {rows:,} rows in full scans." if rows else "Reads no table from end to end."
+    return Ruling(on="plan", verdict="run", policy_line=line, reason=kept), rows
 
 
 def _rows_read(plan: Plan, catalog: Catalog) -> int:
@@ -346,10 +345,10 @@ def _cheaper(plan: Plan, catalog: Catalog) -> str:
         led = [c for i in table.indexes if (c := table.column(i.columns[0])) is not None]
         times = [c.name for c in led if c.kind == "temporal"]
         if times:
-            return f"Narrow it: a shorter period of {name}.{times[0]}, which has an index."
+            return said_as("plan-cheaper-period", column=f"{name}.{times[0]}")
         if led:
-            return f"Narrow it: a condition on {name}.{led[0].name}, which has an index."
-    return "Narrow it: a shorter period, or conditions on columns with an index." if plan.full_scans else ""
+            return said_as("plan-cheaper-condition", column=f"{name}.{led[0].name}")
+    return said_as("plan-cheaper") if plan.full_scans else ""
 
 
 def _texts_changed(draft: str, sql: str, engine: str, rewritten: exp.Expr) -> bool:

@@ -93,7 +93,8 @@ def _carry(
         go(run)
     except endings.Held as held:
         inquiry.state = "held"
-        inquiry.hold = Hold(policy_line=held.ruling.policy_line, reason=held.ruling.reason, since=utc_now())
+        reason = in_language(held.ruling.reason, inquiry.language)
+        inquiry.hold = Hold(policy_line=held.ruling.policy_line, reason=reason, since=utc_now())
     except endings.AskedBack as open_:
         inquiry.outcome, inquiry.clarify = "clarify", open_.told(inquiry.language)
     except endings.End as end:

@@ -131,7 +131,7 @@ def _held(policy: Policy, plainly: Ruling, now: Ruling) -> Ruling:
     if policy.delivery.approval:
         return Ruling(
             on="text", verdict="hold", policy_line="delivery.approval",
-            reason="Whole results are handed over once somebody has released that.",
+            reason=said_as("held-whole"),
         )  # fmt: skip
     return plainly if plainly.verdict == "hold" else now
 

@@ -106,7 +106,7 @@ def _refused(course: Course, one: Run, plan: Plan | CoreError) -> Finding | Sand
     if on_plan.verdict == "hold":
         return endings.Held(on_plan)
     if on_plan.verdict == "refuse":
-        hint = "Narrow it: a shorter period, or conditions on indexed columns."
+        hint = said_as("plan-cheaper")
         finding = Finding(rule="plan-too-large", severity="error", message=on_plan.reason, hint=hint)
         course.found(attempt, [finding])
         return finding
@@ -164,6 +164,6 @@ def stumbled(course: Course, attempt: Attempt, error: SandboxError) -> str:
 
 def _without_figures(ruling: Ruling) -> str:
     """Why a plan was ruled so, without what it says about rows that somebody may not see."""
-    return {"run": "The plan keeps to the limits.", "hold": "The plan is large: somebody releases it."}.get(
-        ruling.verdict, "The plan reads more than is allowed."
+    return {"run": "The plan keeps to the limits.", "hold": said_as("plan-large-held")}.get(
+        ruling.verdict, said_as("plan-large-refused")
     )

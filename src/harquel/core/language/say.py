@@ -69,7 +69,8 @@ def _said(language: str, message: str, values: dict[str, str | int]) -> str:
     text, errors = bundle.format_pattern(pattern, values)
     if errors:
         raise ValueError(f"{message} in {language}: {errors}")
-    return str(text)
+    # A value that is empty at the end leaves no blank behind.
+    return str(text).rstrip()
 
 
 @lru_cache(maxsize=len(LANGUAGES))

@@ -137,9 +137,7 @@ class CatalogKeeper:
                 return self._catalog
         at = run.progress
         message = "error-scan-under-way" if at.tables else "error-scan-begun"
-        raise SourceError(
-            said_as(message, done=str(at.done), tables=str(at.tables)), said_as(f"{message}.hint")
-        )
+        raise SourceError(said_as(message, done=str(at.done), tables=str(at.tables)), said_as(f"{message}.hint"))
 
     # -- scanning --------------------------------------------------------------------------------
 

@@ -6,6 +6,7 @@ place calls its things in German stands in its notes, as synonyms.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import lru_cache
 
 from .words import EMPTY, Token, stem
@@ -38,7 +39,7 @@ sechs: six; sieben: seven; acht: eight; neun: nine; zehn: ten; zwölf: twelve; z
 summe: sum; durchschnitt schnitt mittel: average
 durchschnittlich durchschnittliche durchschnittlicher durchschnittliches mittlere: average; anteil prozent: share
 rate quote: rate; kunde kunden kundin: customer
-ausgefallen storniert stornierte stornierten abgesagt fiel fielen: cancelled
+ausgefallen storniert stornierte stornierten abgesagt fiel fielen fällt fallen: cancelled
 ausfall ausfälle stornierung stornierungen: cancellation; verspätung verspätungen verspätet: delay; dauer: duration
 dauert dauern: take; grund gründe: reason; schwere: severity; kategorie: category; kosten: cost; liter: litres
 verbraucht verbrauch: used; wind: wind; höhe: height; sicht: visibility; wetter: weather; preis preise: price
@@ -50,6 +51,8 @@ kapazität plätze: capacity; gebaut: built
 _LINKS = ("", "s", "n", "en", "er", "es")
 _ENDINGS = ("", "en", "er", "es", "em", "e", "n", "s")
 _SHORTEST = 3
+_PARTED = {"aus": ("fiel", "fielen", "fällt", "fallen")}
+"""Verbs whose first part ends the sentence."""
 
 
 def _table() -> dict[str, str]:
@@ -62,6 +65,7 @@ _WORDS = _table()
 
 def in_english(words: list[Token]) -> list[Token]:
     """The words of a German question by what they mean; those of any other as they are."""
+    words = _together(words)
     meant = [_meant(word.low) for word in words]
     told = any(
         word.low in _COMMON or (m and word.low not in EMPTY and m != word.low)
@@ -75,6 +79,17 @@ def in_english(words: list[Token]) -> list[Token]:
         # What one word says in two is quoted once.
         found += [Token(word.text if not n else "", part, stem(part)) for n, part in enumerate(parts)]
     return found
+
+
+def _together(words: list[Token]) -> list[Token]:
+    """The same with a verb that stands in two places ("fielen … aus") as one word, quoted as it stands."""
+    parted = _PARTED.get(words[-1].low, ()) if words else ()
+    at = next((n for n, word in enumerate(words[:-1]) if word.low in parted), None)
+    if at is None:
+        return words
+    between = " " if at == len(words) - 2 else " … "
+    whole = replace(words[at], text=f"{words[at].text}{between}{words[-1].text}")
+    return [*words[:at], whole, *words[at + 1 : -1]]
 
 
 @lru_cache(maxsize=4096)

@@ -308,7 +308,7 @@ def _ranking(told: Told, groups: list[Group], what: str, column: ResultColumn) -
         return told.say("all-equal", what=what, value=value, all=count)
     level = [g for g in ranked if g.worth == first.worth]
     if len(level) > 1:
-        said = told.say("level-first", what=what, names=_all_named(level), value=value)
+        said = told.say("level-first", what=what, names=_all_named(level, language), value=value)
     else:
         gap = apart(first.value, ranked[1].value, column, language)
         then = told.say(
@@ -322,9 +322,10 @@ def _ranking(told: Told, groups: list[Group], what: str, column: ResultColumn) -
     return f"{said} {told.say(other, all=count, name=last.name, value=shown(last.value, column, language))}"
 
 
-def _all_named(level: list[Group]) -> str:
+def _all_named(level: list[Group], language: str) -> str:
     """Groups that are level, the first few by name."""
-    return ", ".join(g.name for g in level[:_NAMED]) + (", …" if len(level) > _NAMED else "")
+    told = [g.name for g in level[:_NAMED]]
+    return ", ".join([*told, "…"]) if len(level) > _NAMED else names.joined(told, language)
 
 
 def _trend(told: Told, groups: list[Group], what: str, column: ResultColumn, unit: str) -> str | None:
@@ -355,7 +356,7 @@ def _course(told: Told, going: list[Group], what: str, column: ResultColumn, uni
     values = {"first": first, "last": last, "most": high[0], "least": low[0]}
     said = told.say(
         "trend", what=what, **{k: shown(g.value, column, language) for k, g in values.items()},
-        **{"from": first.name, "to": last.name, "high": _all_named(high), "low": _all_named(low)},
+        **{"from": first.name, "to": last.name, "high": _all_named(high, language), "low": _all_named(low, language)},
     )  # fmt: skip
     return f"{said} {_step(told, going[-2], last, column)}" if follows(going[-2].begins, last.begins, unit) else said
 

@@ -11,6 +11,7 @@ from sqlglot import exp
 from harquel.core.guard.allowed import KINDS, NAMES, TABLE_FUNCTIONS, WHY_NOT
 from harquel.core.guard.context import GuardContext, Objection, object_to
 from harquel.core.guard.rules.rule import rule
+from harquel.core.language.say import said_as
 from harquel.core.sql.tree import place
 
 CODE = "function-not-allowed"
@@ -40,7 +41,7 @@ def functions(context: GuardContext) -> list[Objection]:
             allowed, line = name in named, "functions.allow"
         if not allowed:
             hint = "Compute it with ordinary aggregates, arithmetic, and text or date functions."
-            message = f"The function {name} is not allowed."
+            message: str = said_as("guard-function", name=name)
             if name in WHY_NOT and line == "statement.functions":
                 why, hint = WHY_NOT[name]
                 message = f"The function {name} is not allowed: {why}."

@@ -13,6 +13,7 @@ from sqlglot import exp
 from harquel.core.guard.allowed import GATHERING
 from harquel.core.guard.context import GuardContext, Objection, object_to
 from harquel.core.guard.rules.rule import rule
+from harquel.core.language.say import said_as
 from harquel.core.sql.tree import place
 
 CODE = "listing-share"
@@ -37,9 +38,7 @@ def listing(context: GuardContext) -> list[Objection]:
         columns = list(node.find_all(exp.Column))
         if columns and all(owners.get(id(c), "") in read - concerned for c in columns):
             continue
-        message = (
-            f"Of {', '.join(sorted(concerned))} only a share of the rows is listed; this would put all in one value."
-        )
-        hint = "Count, or group by something that many rows share."
+        message = said_as("guard-listing", tables=", ".join(sorted(concerned)))
+        hint = said_as("guard-listing-hint")
         found.append(object_to(CODE, message, hint, "listing.share", place(node)))
     return found

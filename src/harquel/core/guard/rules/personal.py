@@ -10,6 +10,7 @@ from sqlglot import exp
 
 from harquel.core.guard.context import GuardContext, Objection, object_to
 from harquel.core.guard.rules.rule import rule
+from harquel.core.language.say import said_as
 from harquel.core.sql.tree import place
 
 CODE = "personal-column"
@@ -43,9 +44,9 @@ def _is_counted(node: exp.Expr) -> bool:
 
 def _refuse(name: str, treatment: str, line: str, node: exp.Expr) -> Objection:
     if treatment == "count":
-        message = f"{name} is personal: it may be counted, and nothing else."
-        hint = f"Write COUNT({name.rpartition('.')[2]}) or COUNT(DISTINCT …) in the select list, or leave it out."
+        message = said_as("guard-personal-count", column=name)
+        hint = said_as("guard-personal-count-hint", column=name.rpartition(".")[2])
     else:
-        message = f"{name} is personal and may not be used."
-        hint = "Leave it out; rows may be counted, and grouped by columns that are not personal."
+        message = said_as("guard-personal", column=name)
+        hint = said_as("guard-personal-hint")
     return object_to(CODE, message, hint, line, place(node))

@@ -9,6 +9,7 @@ from __future__ import annotations
 from harquel.core.guard.allowed import WRITES
 from harquel.core.guard.context import GuardContext, Objection, object_to
 from harquel.core.guard.rules.rule import rule
+from harquel.core.language.say import said_as
 from harquel.core.sql.tree import place
 
 CODE = "reads-only"
@@ -22,7 +23,7 @@ def reads_only(context: GuardContext) -> list[Objection]:
             return [
                 object_to(
                     CODE,
-                    f"The statement would do more than read ({node.key.upper()}).",
+                    said_as("guard-reads-only", what=node.key.upper()),
                     "Only reading is allowed: write one SELECT, or say that the question asks for a change.",
                     "statement.reads-only",
                     place(node),
