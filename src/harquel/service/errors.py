@@ -44,6 +44,11 @@ class ProblemError(Exception):
         self.headers = dict(headers or {})
         self._more = dict[str, Any]()
 
+    @property
+    def problem(self) -> Problem:
+        """In English, for whoever calls without a language."""
+        return self.told()
+
     def told(self, language: str = LANGUAGES[0]) -> Problem:
         """The problem, in a language as far as its words are ours."""
         title, hint = in_language(self._title, language).strip(), in_language(self._hint, language)

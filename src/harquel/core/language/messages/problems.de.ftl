@@ -7,10 +7,12 @@ problem-unknown-inquiry = Eine Anfrage „{ $name }“ gibt es hier nicht.
     .hint = Die Liste der Anfragen zeigt, welche es gibt.
 problem-unknown-source = Eine Quelle „{ $name }“ gibt es hier nicht.
     .hint = Bekannt: { $known }.
-problem-unknown-outcome = Einen Ausgang „{ $name }“ gibt es nicht.
-    .hint = Bekannt: { $known }.
-problem-unknown-state = Einen Stand „{ $name }“ gibt es nicht.
-    .hint = Bekannt: { $known }.
+problem-not-known-outcome = Einen Ausgang „{ $name }“ gibt es nicht.
+    .hint = { $hint }
+problem-not-known-state = Einen Stand „{ $name }“ gibt es nicht.
+    .hint = { $hint }
+problem-not-known-source = Eine Quelle „{ $name }“ gibt es nicht.
+    .hint = { $hint }
 problem-too-many-tries = Von hier aus wurden zu viele Token versucht, die niemand kennt.
     .hint = In { $seconds } s noch einmal versuchen.
 problem-token-not-known = Das Token ist nicht bekannt oder wurde widerrufen.
@@ -195,6 +197,8 @@ problem-unsupported-media-type = { $said }
     .hint = content-type application/json senden.
 
 # Was an einem Feld nicht stimmt.
+did-you-mean = War { $name } gemeint?
+known-are = Bekannt: { $names }.
 fault-missing = fehlt
 fault-unknown = dieses Feld gibt es nicht
 fault-too-long = hat mehr als { $limit } Zeichen

@@ -7,10 +7,12 @@ problem-unknown-inquiry = There is no inquiry '{ $name }' here.
     .hint = The list of inquiries shows which there are.
 problem-unknown-source = There is no source '{ $name }' here.
     .hint = Known: { $known }.
-problem-unknown-outcome = There is no outcome '{ $name }'.
-    .hint = Known: { $known }.
-problem-unknown-state = There is no state '{ $name }'.
-    .hint = Known: { $known }.
+problem-not-known-outcome = There is no outcome '{ $name }'.
+    .hint = { $hint }
+problem-not-known-state = There is no state '{ $name }'.
+    .hint = { $hint }
+problem-not-known-source = There is no source '{ $name }'.
+    .hint = { $hint }
 problem-too-many-tries = Too many tokens were tried from here that are not known.
     .hint = Try again in { $seconds } s.
 problem-token-not-known = The token is not known, or was revoked.
@@ -195,6 +197,8 @@ problem-unsupported-media-type = { $said }
     .hint = Send content-type application/json.
 
 # What is wrong with a field.
+did-you-mean = Did you mean { $name }?
+known-are = Known: { $names }.
 fault-missing = it is missing
 fault-unknown = there is no such field
 fault-too-long = it has more than { $limit } characters

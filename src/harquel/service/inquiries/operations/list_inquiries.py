@@ -7,6 +7,8 @@ from typing import get_args
 from harquel.contract import InquiryPage
 from harquel.contract.inquiry import Outcome, State
 from harquel.contract.queries import InquiryQuery
+from harquel.core.language.say import said_as
+from harquel.core.nearest import nearest
 from harquel.service.access.caller import Caller
 from harquel.service.errors import ProblemError
 from harquel.service.operations import NO_SUBJECT, Call, operation
@@ -31,7 +33,7 @@ def list_inquiries(call: Call[InquiryQuery, None]) -> InquiryPage:
 
 
 def _known(name: str, wanted: str, caller: Caller) -> None:
-    """Raises ProblemError for what no inquiry can have, with those that one can."""
+    """Raises ProblemError for what no inquiry can have, with the nearest that one can."""
     known = {"outcome": get_args(Outcome), "state": get_args(State)}.get(name)
     if known is None:
         # Sources that are gone are still asked about: what was asked of them stays.
@@ -39,5 +41,12 @@ def _known(name: str, wanted: str, caller: Caller) -> None:
         known = tuple(sorted({*(n for n in runtime().sources if caller.sees(n)), *asked}))
     if wanted in known:
         return
-    listed = ", ".join(known) or "–"
-    raise ProblemError(422, f"unknown-{name}", f"problem-unknown-{name}", name=wanted, known=listed)
+    near = nearest(wanted, known)
+    hint = said_as("did-you-mean", name=near[0]) if near else said_as("known-are", names=", ".join(known) or "–")
+    raise ProblemError(
+        422,
+        f"unknown-{name}",
+        f"problem-not-known-{name}",
+        name=wanted,
+        hint=hint,
+    )
