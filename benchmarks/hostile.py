@@ -11,8 +11,8 @@ from pathlib import Path
 
 from benchmarks.figure import Figure
 from harquel.core.errors import CoreError
-from harquel.core.llm.chat_completions import ChatCompletions
 from harquel.core.llm.model import ModelProfile
+from harquel.core.llm.over_http import HttpModel
 from harquel.core.prompts import take_apart
 
 REPLIES = 200
@@ -57,7 +57,7 @@ def measure(_: Path) -> list[Figure]:
 
     server = ThreadingHTTPServer(("127.0.0.1", 0), Handler)
     threading.Thread(target=server.serve_forever, daemon=True).start()
-    model = ChatCompletions(ModelProfile(f"http://127.0.0.1:{server.server_port}/v1", "any"))
+    model = HttpModel(ModelProfile(f"http://127.0.0.1:{server.server_port}/v1", "any"))
     before, early = threading.active_count(), 0
     for number in range(REPLIES):
         try:

@@ -25,8 +25,8 @@ LAYERS = (
 # The same for the way of a question.
 STEPS = (
     "conduct", "again", "deliver", "worded", "review_only", "second_opinion", "understood", "meant", "alike", "called",
-    "summed_up", "other_names", "what_differs", "answer", "freshness", "doubt", "run", "course", "source", "repair",
-    "phases", "endings", "open_point",
+    "summed_up", "other_names", "what_differs", "answer", "freshness", "briefed", "doubt", "run", "course", "source",
+    "repair", "phases", "endings", "open_point",
 )  # fmt: skip
 # Parts of the program to what they may import of it, besides themselves.
 PARTS = {

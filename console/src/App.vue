@@ -36,12 +36,15 @@ const inside = computed(() => session.me !== null && !route.meta.open)
     <div class="mx-auto flex max-w-[76rem] flex-wrap items-center gap-x-4 gap-y-2 px-4 py-3 sm:gap-x-6 sm:px-6">
       <RouterLink :to="{ name: 'ask' }" class="flex items-center gap-2 text-lg font-bold tracking-tight">
         <img src="/assets/mark.svg" alt="" class="size-7" />
-        Harquel
+        <span class="max-sm:sr-only">Harquel</span>
       </RouterLink>
       <nav class="flex gap-4 text-sm" :aria-label="say('pages')">
         <RouterLink :to="{ name: 'ask' }" class="py-1" exact-active-class="border-b-2 border-sea">{{ say('ask') }}</RouterLink>
         <RouterLink :to="{ name: 'earlier' }" class="py-1" exact-active-class="border-b-2 border-sea">{{ say('earlier') }}</RouterLink>
-        <RouterLink v-if="session.me?.scopes.includes('steward')" :to="{ name: 'sources' }" class="py-1" active-class="border-b-2 border-sea">{{ say('sources') }}</RouterLink>
+        <template v-if="session.me?.scopes.includes('steward')">
+          <RouterLink :to="{ name: 'sources' }" class="py-1" active-class="border-b-2 border-sea">{{ say('sources') }}</RouterLink>
+          <RouterLink :to="{ name: 'models' }" class="py-1" active-class="border-b-2 border-sea">{{ say('models') }}</RouterLink>
+        </template>
       </nav>
       <PersonMenu class="ml-auto md:order-last md:ml-0" />
       <AskBar class="w-full md:w-auto md:min-w-0 md:flex-1" />

@@ -26,6 +26,8 @@ CALLS = {
     "inquiries/{key}/file": {"get"},
     "inquiries/{key}/keep": {"post"},
     "inquiries/{key}/release": {"post"},
+    "models": {"get"},
+    "models/{model}/check": {"post"},
     "standstill": {"get", "put"},
     "sources": {"get", "post"},
     "sources/{name}": {"get", "patch", "delete"},

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 import pytest
 
@@ -12,7 +13,7 @@ from harquel.service.config import DutiesSection, HarquelConfig, ModelSection
 from harquel.service.duties import Duties
 
 
-def config(**common: str) -> HarquelConfig:
+def config(**common: Any) -> HarquelConfig:
     models = {n: ModelSection(base_url=f"http://{n}.example/v1", name=n) for n in ("quay", "pier", "mole")}
     return HarquelConfig(models=models, duties=DutiesSection(draft="quay", **common))
 
@@ -36,7 +37,7 @@ def test_a_source_has_the_common_models_or_its_own(duties: Duties) -> None:
     reader = duties.reading(None, Policy(), "boats", drafts)
     assert second is not None
     assert (second.profile.name, reader.profile.name) == ("pier", "mole")
-    assert duties.reading("quay", Policy(), "boats", drafts) is drafts
+    assert duties.reading("quay", Policy(), "boats", drafts).models == drafts.models
 
 
 def test_who_drafts_gives_no_second_opinion_and_reads_where_no_other_has_the_duty(duties: Duties) -> None:
@@ -45,7 +46,7 @@ def test_who_drafts_gives_no_second_opinion_and_reads_where_no_other_has_the_dut
     plain = Duties(config())
     try:
         drafts = plain.drafting("pier", Policy(), "boats")
-        assert plain.reading(None, Policy(), "boats", drafts) is drafts
+        assert plain.reading(None, Policy(), "boats", drafts).models == drafts.models
         assert plain.second_opinion(None, Policy(), "boats", drafts) is None
     finally:
         plain.close()
@@ -69,7 +70,7 @@ def test_nobody_words_answers_unless_somebody_has_that_duty(duties: Duties) -> N
 def test_nothing_leaves_for_a_model_that_the_policy_does_not_name(duties: Duties) -> None:
     """The common one is done without; one that the source names itself is a fault that is said."""
     drafts = duties.drafting(None, only("quay"), "boats")
-    assert duties.reading(None, only("quay"), "boats", drafts) is drafts
+    assert duties.reading(None, only("quay"), "boats", drafts).models == drafts.models
     assert duties.second_opinion(None, only("quay"), "boats", drafts) is None
     for ask in (
         lambda: duties.reading("mole", only("quay"), "boats", drafts),
@@ -79,6 +80,23 @@ def test_nothing_leaves_for_a_model_that_the_policy_does_not_name(duties: Duties
             ask()
     with pytest.raises(ConfigurationError, match="'jetty' is not configured"):
         duties.reading("jetty", Policy(), "boats", drafts)
+
+
+def test_a_duty_has_several_models_of_which_a_policy_lets_some() -> None:
+    made = Duties(config(read=("pier", "mole"), word="mole, pier", read_hedge_s=2))
+    try:
+        chain = made.drafting(("quay", "pier", "mole"), Policy(), "boats")
+        assert [m.profile.called for m in chain.models] == ["quay", "pier", "mole"]
+        let = made.drafting(("quay", "pier", "mole"), only("mole", "pier"), "boats")
+        assert [m.profile.called for m in let.models] == ["pier", "mole"]
+        assert [m.profile.called for m in made.reading(None, only("quay", "mole"), "boats", chain).models] == ["mole"]
+        worder = made.wording(None, Policy(), "boats")
+        assert worder is not None
+        assert [m.profile.called for m in worder.models] == ["mole", "pier"]
+        # One for all: what fails for one source is left alone for the others.
+        assert made.drafting("mole", Policy(), "cars").models[0] is let.models[1]
+    finally:
+        made.close()
 
 
 def test_without_a_section_nobody_drafts() -> None:

@@ -62,7 +62,7 @@ def places(own: Stage) -> dict[str, str]:
     """What stands in addresses: things of the source `ferries`, and an inquiry of somebody else."""
     other = Caller(own, "Ada Brinewell", "ask steward")
     scan = other.send("GET", "sources/ferries/scans").json()[0]["id"]
-    return {"name": "ferries", "key": other.ask(), "table": "vessel", "scan_id": str(scan)}
+    return {"name": "ferries", "key": other.ask(), "table": "vessel", "model": "main", "scan_id": str(scan)}
 
 
 def _wanted(rule: tuple[str, str, str, str], scopes: str, sources: str) -> set[int] | None:

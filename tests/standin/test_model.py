@@ -122,7 +122,7 @@ def test_it_knows_no_name_of_the_demo_world_and_opens_no_database() -> None:
             assert word not in source.lower(), f"{path.name} knows {word}"
         imported = {n.name for node in ast.walk(ast.parse(source)) if isinstance(node, ast.Import) for n in node.names}
         assert not imported & {"sqlite3", "sqlalchemy", "psycopg", "pymysql"}
-    assert sum(len(p.read_text().splitlines()) for p in folder.parent.rglob("*.py")) <= 3500
+    assert sum(len(p.read_text().splitlines()) for p in folder.rglob("*.py")) <= 3500
 
 
 def test_chance_depends_on_the_messages_alone() -> None:

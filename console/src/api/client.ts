@@ -1,6 +1,6 @@
 // Calls to the service with the session cookie; errors carry the service's own words and hint.
 import type {
-  Catalog, CatalogTable, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Page, Scan, Source,
+  Catalog, CatalogTable, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, Page, Scan, Source,
 } from './types'
 import { visibly } from '../shared/visible'
 import { language, say } from '../shared/say'
@@ -59,6 +59,8 @@ export const api = {
   signIn: (token: string) => call<Me>('POST', 'session', { token }),
   signOut: () => call<void>('DELETE', 'session'),
   sources: () => call<Source[]>('GET', 'sources'),
+  models: () => call<Model[]>('GET', 'models'),
+  checkModel: (name: string) => call<ModelCheck>('POST', `models/${encodeURIComponent(name)}/check`, {}),
   ask: (question: string, source: string) => call<Inquiry>('POST', 'inquiries', { question, source, language: language.value }),
   choose: (follows: string, choice: string) => call<Inquiry>('POST', 'inquiries', { follows, choice, language: language.value }),
   inquiry: (id: string) => call<Inquiry>('GET', `inquiries/${encodeURIComponent(id)}`),

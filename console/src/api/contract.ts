@@ -228,6 +228,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The language models of the configuration: how each is reached, what it does, how it stands. */
+        get: operations["model_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{model}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Asks a model one short question: whether it replies, how fast, whether it keeps to a shape. It is paid for. */
+        post: operations["model_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/passwords/rotation": {
         parameters: {
             query?: never;
@@ -4173,6 +4207,233 @@ export interface components {
             };
         };
         /**
+         * ModelCheck
+         * @description What came of a call that only asks whether a model can be used.
+         */
+        ModelCheck: {
+            /**
+             * Completion Tokens
+             * @description Tokens that it wrote.
+             * @default 0
+             */
+            completion_tokens: number;
+            /**
+             * Cost
+             * @description What the check cost; empty for a model without a price.
+             * @default
+             */
+            cost: string;
+            /**
+             * First Ms
+             * @description Until the first piece of its reply.
+             * @default null
+             */
+            first_ms: number | null;
+            /**
+             * Hint
+             * @description What to do about that.
+             * @default
+             */
+            hint: string;
+            /**
+             * Listed
+             * @description What its server says it has; null where it does not say.
+             * @default null
+             */
+            listed: string[] | null;
+            /**
+             * Name
+             * @description What the configuration calls it.
+             */
+            name: string;
+            /**
+             * Problem
+             * @description Why it did not.
+             * @default
+             */
+            problem: string;
+            /**
+             * Prompt Tokens
+             * @description Tokens that it read, as its server counts; 0 where that does not.
+             * @default 0
+             */
+            prompt_tokens: number;
+            /**
+             * Reached
+             * @description Whether it replied.
+             */
+            reached: boolean;
+            /**
+             * Shaped
+             * @description Whether it kept to the shape of a reply that it was told; null where it did not reply.
+             * @default null
+             */
+            shaped: boolean | null;
+            /**
+             * Tokens Per S
+             * @description How fast it writes; null where its server counts no tokens or the reply came whole.
+             * @default null
+             */
+            tokens_per_s: number | null;
+            /**
+             * Total Ms
+             * @description Until the last one.
+             * @default null
+             */
+            total_ms: number | null;
+        };
+        /**
+         * EntryShape
+         * @description Somebody has asked a language model whether it can be used.
+         */
+        ModelCheckedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["ModelCheckedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "model-checked";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * ModelChecked
+         * @description Somebody has asked a language model whether it can be used.
+         */
+        ModelCheckedFacts: {
+            /**
+             * Model
+             * @description Which.
+             * @default
+             */
+            model: string;
+            /**
+             * Reached
+             * @description Whether it replied.
+             * @default false
+             */
+            reached: boolean;
+        };
+        /**
+         * ModelLine
+         * @description A language model as it is configured and as it stands; nothing secret.
+         */
+        ModelLine: {
+            /**
+             * Address
+             * @description Where its server is.
+             */
+            address: string;
+            /**
+             * At Once
+             * @description Calls that it takes at the same time.
+             * @default 1
+             */
+            at_once: number;
+            /**
+             * Calls
+             * @description Calls since the service started.
+             * @default 0
+             */
+            calls: number;
+            /**
+             * Completion Price
+             * @description Of a million tokens that it writes.
+             * @default 0
+             */
+            completion_price: number;
+            /**
+             * Duties
+             * @description What it does, and for which source where that is its own: draft, read, ferries: word.
+             * @default []
+             */
+            duties: string[];
+            /**
+             * Failures
+             * @description How many of them gave no reply.
+             * @default 0
+             */
+            failures: number;
+            /**
+             * Last Fault
+             * @description Why the last one of these gave none.
+             * @default
+             */
+            last_fault: string;
+            /**
+             * Model
+             * @description What its server calls it.
+             */
+            model: string;
+            /**
+             * Name
+             * @description What the configuration calls it.
+             */
+            name: string;
+            /**
+             * Prompt Price
+             * @description Of a million tokens that it reads.
+             * @default 0
+             */
+            prompt_price: number;
+            /**
+             * Protocol
+             * @description How its server is spoken to.
+             */
+            protocol: string;
+            /**
+             * Rests S
+             * @description Seconds that it is left alone yet.
+             * @default 0
+             */
+            rests_s: number;
+            /**
+             * State
+             * @description Whether it is called (closed), left alone after failures (open), or tried by one call (trying).
+             * @default closed
+             */
+            state: components["schemas"]["ModelLineStateEnum"];
+        };
+        /**
+         * ModelLines
+         * @description All of them.
+         */
+        ModelLines: components["schemas"]["ModelLine"][];
+        /** @enum {string} */
+        ModelLineStateEnum: "closed" | "open" | "trying";
+        /**
          * Noted
          * @description A finding, as it is told on the way.
          */
@@ -4839,6 +5100,12 @@ export interface components {
              * @default
              */
             duty: string;
+            /**
+             * Model
+             * @description Who has; another than was asked first where that one gave nothing.
+             * @default
+             */
+            model: string;
             /**
              * Number
              * @description The attempt that it belongs to, counted from one; 0: none.
@@ -7517,6 +7784,12 @@ export type LedgerKeys = components['schemas']['LedgerKeys'];
 export type LedgerSealedEntry = components['schemas']['LedgerSealedEntry'];
 export type LedgerSealedFacts = components['schemas']['LedgerSealedFacts'];
 export type Me = components['schemas']['Me'];
+export type ModelCheck = components['schemas']['ModelCheck'];
+export type ModelCheckedEntry = components['schemas']['ModelCheckedEntry'];
+export type ModelCheckedFacts = components['schemas']['ModelCheckedFacts'];
+export type ModelLine = components['schemas']['ModelLine'];
+export type ModelLines = components['schemas']['ModelLines'];
+export type ModelLineStateEnum = components['schemas']['ModelLineStateEnum'];
 export type Noted = components['schemas']['Noted'];
 export type Offer = components['schemas']['Offer'];
 export type OnEnum = components['schemas']['OnEnum'];
@@ -8117,6 +8390,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    model_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelLines"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    model_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelCheck"];
                 };
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */

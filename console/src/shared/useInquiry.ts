@@ -23,7 +23,10 @@ export function useInquiry(id: string) {
     stream = new EventSource(`/api/v1/inquiries/${encodeURIComponent(id)}/events`)
     stream.onopen = () => (reconnecting.value = false)
     stream.onerror = () => (reconnecting.value = true)
-    stream.addEventListener('piece', (e) => (writing.value += JSON.parse((e as MessageEvent).data, visibly).text))
+    stream.addEventListener('piece', (e) => {
+      const { text, anew } = JSON.parse((e as MessageEvent).data, visibly) as { text: string; anew: boolean }
+      writing.value = anew ? text : writing.value + text
+    })
     // A browser hears only what it listens for by name.
     for (const kind of Object.keys(STATION_OF)) stream.addEventListener(kind, (e) => take(JSON.parse((e as MessageEvent).data, visibly)))
   }

@@ -112,7 +112,7 @@ def follow(client: Harquel, call: calls.Call[Inquiry], live: bool) -> tuple[Inqu
             written = ""
             for event in client.events(started.id):
                 if event.kind == "piece":
-                    written += event.piece
+                    written = event.piece if event.anew else written + event.piece
                     shown.update(Text(_tail(events) + "\n" + written[-180:], style="dim"))
                     continue
                 events.append(event)

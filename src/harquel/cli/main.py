@@ -28,6 +28,7 @@ OWN = {
     "example": "harquel.cli.example:example",
     "token": "harquel.cli.token:token",
     "ledger": "harquel.cli.ledger:ledger",
+    "model": "harquel.cli.model:model",
     "standstill": "harquel.cli.standstill:standstill",
     "operations": "harquel.cli.operations:operations",
 }

@@ -6,6 +6,7 @@ import datetime as dt
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar
+from urllib.parse import quote
 
 from pydantic import TypeAdapter
 
@@ -19,6 +20,8 @@ from harquel.contract import (
     InquiryPage,
     LedgerKeys,
     Me,
+    ModelCheck,
+    ModelLine,
     ReviewShape,
     SealShape,
     SourceLine,
@@ -143,6 +146,16 @@ def catalog(name: str) -> Call[CatalogShape]:
 def tokens() -> Call[list[Token]]:
     """All tokens."""
     return Call("GET", "tokens", TypeAdapter(list[Token]).validate_python)
+
+
+def models() -> Call[list[ModelLine]]:
+    """The language models of the configuration."""
+    return Call("GET", "models", TypeAdapter(list[ModelLine]).validate_python)
+
+
+def check_model(name: str) -> Call[ModelCheck]:
+    """Whether a language model can be used."""
+    return Call("POST", f"models/{quote(name, safe='')}/check", ModelCheck.model_validate)
 
 
 def standstill(on: bool | None) -> Call[Standstill]:

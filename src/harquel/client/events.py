@@ -23,6 +23,8 @@ class StreamEvent:
     texts: dict[str, str | None] = field(default_factory=dict)
     at: str = ""
     piece: str = ""
+    anew: bool = False
+    """Of a piece: what came before it does not count, the reply begins again."""
 
     @property
     def what(self) -> Event | None:
@@ -55,5 +57,5 @@ class EventParser:
         body = json.loads(data)
         return StreamEvent(
             kind, int(number) if number else None, body.get("facts", {}), body.get("texts", {}),
-            body.get("at", ""), body.get("text", ""),
+            body.get("at", ""), body.get("text", ""), bool(body.get("anew")),
         )  # fmt: skip

@@ -70,6 +70,7 @@ from .ledger import (
     SealShape,
     Verification,
 )
+from .models import ModelCheck, ModelLine, ModelLines
 from .problem import Problem
 from .queries import ExportWish, Form
 from .ruling import CheckedPolicy, CheckPolicyRequest, ExplainedPolicy, ExplainRequest, PolicySentence, Standstill
@@ -149,6 +150,9 @@ __all__ = [
     "LedgerKey",
     "LedgerKeys",
     "Me",
+    "ModelCheck",
+    "ModelLine",
+    "ModelLines",
     "Offer",
     "Outcome",
     "PolicySentence",

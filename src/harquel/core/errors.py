@@ -37,8 +37,17 @@ class SourceError(CoreError):
     """The database cannot be reached or read."""
 
 
+ModelFault = Literal["away", "late", "key", "model", "quota", "context", "request", "withheld", "nonsense"]
+"""Why a model gave no reply: nobody there, out of time, a key or name not known, money used up, too long a prompt,
+turned down, kept back by its server, nothing that could be read."""
+
+
 class ModelError(CoreError):
-    """The language model gave no usable reply."""
+    """The language model gave no usable reply; `fault` says why."""
+
+    def __init__(self, message: str, hint: str = "", fault: ModelFault = "away") -> None:
+        super().__init__(message, hint)
+        self.fault = fault
 
 
 class ModelUnreachable(ModelError):

@@ -15,8 +15,11 @@ from typing import Final, NamedTuple
 END: Final = "\x00end"
 """Told instead of a piece when an inquiry has ended; no piece of text is equal to it."""
 
+ANEW: Final = "\x00anew"
+"""Told instead of a piece when what has passed so far does not count: the model, or another one, begins again."""
+
 Listener = asyncio.Queue[str | None]
-"""Gets a piece of passing text, END, or None: there is something new in the records."""
+"""Gets a piece of passing text, ANEW, END, or None: there is something new in the records."""
 
 _MOST_WAITING = 2000
 
@@ -39,7 +42,7 @@ class Bus:
         """From any thread."""
         with self._lock:
             listeners = [e for e in self._listeners.get(key, ()) if piece == END or not e.end_only]
-            if piece == END:
+            if piece in (END, ANEW):
                 self._passed.pop(key, None)
             elif piece is not None:
                 self._passed[key].append(piece)
@@ -73,7 +76,7 @@ class Bus:
 
 
 def _put(listener: Listener, piece: str | None) -> None:
-    if listener.full() and piece not in (None, END):
+    if listener.full() and piece not in (None, ANEW, END):
         return
     while listener.full():
         listener.get_nowait()

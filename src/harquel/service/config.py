@@ -11,12 +11,13 @@ import os
 import tomllib
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from harquel.core.curation import explained
 from harquel.core.errors import ConfigurationError
+from harquel.core.llm.model import Effort, ProtocolName
 from harquel.core.nearest import meant
 
 PREFIX = "HARQUEL__"
@@ -66,26 +67,45 @@ class ServiceSection(_Section):
 class ModelSection(_Section):
     """A language model and how it is reached."""
 
-    protocol: Literal["chat-completions"] = "chat-completions"
+    protocol: ProtocolName = Field(default="chat-completions", description="how its server is spoken to")
     base_url: str
     name: str
-    key: str | None = None
-    temperature: float = Field(default=0.0, ge=0, le=2)
-    timeout_s: float = Field(default=60, gt=0, le=600)
-    prompt_price: float = Field(default=0, ge=0)
-    completion_price: float = Field(default=0, ge=0)
+    key: str | None = Field(default=None, description="a reference: env:NAME or file:PATH")
+    temperature: float | None = Field(default=None, ge=0, le=2, description="0, or not told where effort is")
+    timeout_s: float = Field(default=60, gt=0, le=600, description="seconds that its server may be silent")
+    prompt_price: float = Field(default=0, ge=0, description="of a million tokens")
+    completion_price: float = Field(default=0, ge=0, description="of a million tokens")
+    longest: int | None = Field(default=None, ge=16, le=1_000_000, description="tokens that a reply may have")
+    effort: Effort | None = Field(default=None, description="how much it thinks before it speaks")
+    system: Literal["system", "developer"] = Field(
+        default="system", description="what chat-completions calls the message that says what it is there for"
+    )
+    stream: bool = Field(default=True, description="false: its reply comes whole")
+    structured: bool = Field(default=False, description="tell it the shape of its reply as a JSON Schema")
+    cached: bool = Field(
+        default=False, description="mark what stays the same in prompts, where messages has to be told"
+    )
+    at_once: int = Field(default=16, ge=1, le=1_000, description="calls under way at the same time; others wait")
+    fields: dict[str, Any] = Field(default={}, description="what its server takes beyond the protocol")
+
+
+Names = str | Annotated[tuple[str, ...], Field(min_length=1, max_length=8)]
+"""A model, or several: the next is asked where one gives nothing."""
 
 
 class DutiesSection(_Section):
     """Which model does what."""
 
-    draft: str
-    second_opinion: str | None = Field(default=None, description="another model than the one that drafts")
-    read: str | None = Field(
+    draft: Names
+    second_opinion: Names | None = Field(default=None, description="another model than the one that drafts")
+    read: Names | None = Field(
         default=None, description="says how a question is understood, beside any draft; by default the one that drafts"
     )
-    word: str | None = Field(
+    word: Names | None = Field(
         default=None, description="puts answers into words, which are held against the rows; left out: none does"
+    )
+    read_hedge_s: float | None = Field(
+        default=None, ge=0.1, le=600, description="seconds after which the second reader is asked beside the first"
     )
 
 
@@ -109,10 +129,12 @@ class SourceSection(_Section):
     notes: str | None = None
     examples: str | None = None
     starters: str | None = None
-    draft: str | None = Field(default=None, description="a model for this source instead of the common one")
-    second_opinion: str | None = Field(default=None, description="the same for second opinions")
-    read: str | None = Field(default=None, description="the same for reading questions")
-    word: str | None = Field(default=None, description="the same for wording answers")
+    draft: Names | None = Field(
+        default=None, description="a model, or several, for this source instead of the common one"
+    )
+    second_opinion: Names | None = Field(default=None, description="the same for second opinions")
+    read: Names | None = Field(default=None, description="the same for reading questions")
+    word: Names | None = Field(default=None, description="the same for wording answers")
     workers: int = Field(default=2, ge=1, le=32, description="statements that may run at once")
 
 
@@ -169,10 +191,10 @@ def _check(config: HarquelConfig) -> None:
         raise ConfigurationError("No model is named for drafting.", 'Add [duties] with draft = "NAME of a model".')
     places = [("duties", config.duties), *((f"sources.{name}", section) for name, section in config.sources.items())]
     for place, name in [
-        (f"{place}.{duty}", getattr(section, duty)) for place, section in places if section is not None
-        for duty in ("draft", "second_opinion", "read", "word")
+        (f"{place}.{duty}", name) for place, section in places if section is not None
+        for duty in ("draft", "second_opinion", "read", "word") for name in names_of(getattr(section, duty))
     ]:  # fmt: skip
-        if name is not None and name not in config.models:
+        if name not in config.models:
             hint = meant(name, config.models, "Add a section [models.NAME].")
             raise ConfigurationError(f"{place} names the model {name!r}, which is not configured.", hint)
     for name, model in config.models.items():
@@ -197,6 +219,12 @@ def _check(config: HarquelConfig) -> None:
                 f"sources.{name}.password must be a reference, never the password itself.",
                 "Write env:NAME or file:PATH.",
             )
+
+
+def names_of(names: Names | None) -> tuple[str, ...]:
+    """The models of a duty in their order; with commas between, where an environment has set them."""
+    parts = names.split(",") if isinstance(names, str) else names or ()
+    return tuple(dict.fromkeys(part.strip() for part in parts))
 
 
 def has_password(url: str) -> bool:

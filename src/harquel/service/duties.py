@@ -1,78 +1,99 @@
-"""The language models of the configuration, and which of them does what for a source."""
+"""The language models of the configuration, and which of them do what for a source."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 
 from harquel.core.domain.policy import Policy
 from harquel.core.errors import ConfigurationError
-from harquel.core.llm.chat_completions import ChatCompletions
-from harquel.core.llm.model import ModelProfile
-from harquel.service.config import HarquelConfig, ModelSection, resolve_secret
+from harquel.core.llm.chain import Chain
+from harquel.core.llm.model import ModelProfile, Shape
+from harquel.core.llm.over_http import HttpModel
+from harquel.core.llm.shared import SharedModel
+from harquel.core.prompts.shapes import DRAFT, READING, WORDING
+from harquel.service.config import HarquelConfig, ModelSection, Names, names_of, resolve_secret
 
 
 class Duties:
-    """Made once; every source asks here for the models it may use."""
+    """Made once; every source asks here for the models it may use. A model is one for all who name it."""
 
     def __init__(self, config: HarquelConfig) -> None:
         """Raises ConfigurationError for a key that cannot be read."""
         self._duties = config.duties
-        self._models = {name: _model(name, section, config.base) for name, section in config.models.items()}
+        self.models: Mapping[str, SharedModel] = {
+            name: SharedModel(HttpModel(_profile(name, section, config.base)), section.at_once)
+            for name, section in config.models.items()
+        }
 
-    def drafting(self, name: str | None, policy: Policy, source: str) -> ChatCompletions:
-        """The model that drafts for a source. Raises ConfigurationError when there is none, or none that is allowed."""
+    def drafting(self, names: Names | None, policy: Policy, source: str) -> Chain:
+        """Who drafts for a source. Raises ConfigurationError when there is nobody, or nobody who is allowed."""
         if self._duties is None:
             raise ConfigurationError("No model is named for drafting.", 'Add [duties] with draft = "NAME of a model".')
-        chosen = name or self._duties.draft
-        if chosen not in self._models:
-            raise ConfigurationError(f"The model {chosen!r} is not configured.", f"Known: {', '.join(self._models)}.")
-        if policy.prompts.models and chosen not in policy.prompts.models:
-            raise ConfigurationError(
-                f"The policy of {source} does not let anything leave for the model {chosen!r}.",
-                f"Allowed there: {', '.join(policy.prompts.models)}. Name one of them as draft of the source.",
-            )
-        return self._models[chosen]
+        return Chain(self._allowed(names_of(names) or names_of(self._duties.draft), policy, source), DRAFT)
 
-    def second_opinion(
-        self, name: str | None, policy: Policy, source: str, drafts: ChatCompletions
-    ) -> ChatCompletions | None:
-        """The one for second opinions; None when that is the one that drafts. Raises ConfigurationError.
+    def second_opinion(self, names: Names | None, policy: Policy, source: str, drafts: Chain) -> Chain | None:
+        """Who gives second opinions; None when that is who drafts. Raises ConfigurationError.
 
         `drafts` is who drafts for the source: who is asked twice shares with the first draft all that it knows.
         """
         common = self._duties.second_opinion if self._duties is not None else None
-        found = self._other(name, common, policy, source)
-        return None if found is drafts else found
+        found = self._other(names, common, policy, source, DRAFT)
+        return None if found is None or found.models[0] is drafts.models[0] else found
 
-    def reading(self, name: str | None, policy: Policy, source: str, drafts: ChatCompletions) -> ChatCompletions:
-        """The one that reads questions; who drafts for the source where no other has that duty.
+    def reading(self, names: Names | None, policy: Policy, source: str, drafts: Chain) -> Chain:
+        """Who reads questions; who drafts for the source where nobody else has that duty.
 
         Raises ConfigurationError.
         """
         common = self._duties.read if self._duties is not None else None
-        return self._other(name, common, policy, source) or drafts
+        hedge_s = self._duties.read_hedge_s if self._duties is not None else None
+        found = self._other(names, common, policy, source, READING)
+        return Chain(found.models if found is not None else drafts.models, READING, hedge_s)
 
-    def wording(self, name: str | None, policy: Policy, source: str) -> ChatCompletions | None:
-        """The one that puts answers into words; None where nobody has that duty. Raises ConfigurationError."""
-        return self._other(name, self._duties.word if self._duties is not None else None, policy, source)
+    def wording(self, names: Names | None, policy: Policy, source: str) -> Chain | None:
+        """Who puts answers into words; None where nobody has that duty. Raises ConfigurationError."""
+        common = self._duties.word if self._duties is not None else None
+        return self._other(names, common, policy, source, WORDING)
 
-    def _other(self, name: str | None, common: str | None, policy: Policy, source: str) -> ChatCompletions | None:
-        if name is not None:
-            return self.drafting(name, policy, source)
-        allowed = common is not None and (not policy.prompts.models or common in policy.prompts.models)
-        return self.drafting(common, policy, source) if allowed else None
+    def _other(
+        self, names: Names | None, common: Names | None, policy: Policy, source: str, shape: Shape
+    ) -> Chain | None:  # fmt: skip
+        if names is not None:
+            return Chain(self._allowed(names_of(names), policy, source), shape)
+        # Whom the policy of a source does not let read along has the duty for others only.
+        let = [name for name in names_of(common) if _let(name, policy)]
+        return Chain(self._allowed(tuple(let), policy, source), shape) if let else None
+
+    def _allowed(self, names: tuple[str, ...], policy: Policy, source: str) -> list[SharedModel]:
+        """Those to whom something may leave. Raises ConfigurationError where that is nobody."""
+        unknown = [name for name in names if name not in self.models]
+        if unknown:
+            known = f"Known: {', '.join(self.models)}."
+            raise ConfigurationError(f"The model {unknown[0]!r} is not configured.", known)
+        let = [self.models[name] for name in names if _let(name, policy)]
+        if not let:
+            raise ConfigurationError(
+                f"The policy of {source} does not let anything leave for the model {names[0]!r}.",
+                f"Allowed there: {', '.join(policy.prompts.models)}. Name one of them as draft of the source.",
+            )
+        return let
 
     def close(self) -> None:
         """Gives their connections back."""
-        for model in self._models.values():
+        for model in self.models.values():
             model.close()
 
 
-def _model(name: str, section: ModelSection, base: Path) -> ChatCompletions:
-    key = resolve_secret(section.key, base, f"models.{name}.key") if section.key else None
-    return ChatCompletions(
-        ModelProfile(
-            section.base_url, section.name, key, section.temperature, section.timeout_s,
-            section.prompt_price, section.completion_price,
-        )
+def _let(name: str, policy: Policy) -> bool:
+    return not policy.prompts.models or name in policy.prompts.models
+
+
+def _profile(called: str, section: ModelSection, base: Path) -> ModelProfile:
+    key = resolve_secret(section.key, base, f"models.{called}.key") if section.key else None
+    told = section.temperature if section.temperature is not None or section.effort is not None else 0.0
+    return ModelProfile(
+        section.base_url, section.name, key, told, section.timeout_s, section.prompt_price, section.completion_price,
+        section.protocol, called, section.longest, section.effort, section.system, section.stream, section.structured,
+        section.cached, section.fields,
     )  # fmt: skip

@@ -33,7 +33,9 @@ def readyz(request: HttpRequest) -> JsonResponse:
     trouble = live.probe.trouble()
     if trouble:
         return JsonResponse({"status": "not-ready", "reason": f"The records cannot be written: {trouble}."}, status=503)
-    return JsonResponse({"status": "ready", "under_way": live.inquiries.pool.under_way(), "sources": len(live.sources)})
+    resting = sum(model.breaker.look().state != "closed" for model in live.duties.models.values())
+    found = {"under_way": live.inquiries.pool.under_way(), "sources": len(live.sources), "models_resting": resting}
+    return JsonResponse({"status": "ready", **found})
 
 
 def metrics_page(request: HttpRequest) -> HttpResponse:
@@ -44,5 +46,7 @@ def metrics_page(request: HttpRequest) -> HttpResponse:
         return respond(
             ProblemError(401, "not-authenticated", "problem-audit-needed", {"WWW-Authenticate": "Bearer"}), request
         )
-    metrics.UNDER_WAY.set(runtime().inquiries.pool.under_way())
+    live = runtime()
+    metrics.UNDER_WAY.set(live.inquiries.pool.under_way())
+    metrics.models(live.duties.models)
     return HttpResponse(generate_latest(), content_type=CONTENT_TYPE_LATEST)

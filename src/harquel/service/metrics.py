@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from prometheus_client import Counter, Gauge, Histogram
 
 from harquel.core.domain.inquiry import Inquiry
+from harquel.core.llm.shared import SharedModel
 
 INQUIRIES = Counter("harquel_inquiries", "Inquiries that ended", ["source", "outcome", "trust"])
 ATTEMPTS = Histogram("harquel_attempts", "Drafts per inquiry", ["source"], buckets=(1, 2, 3, 4))
@@ -15,7 +18,18 @@ SECONDS = Histogram(
 TOKENS = Counter("harquel_model_tokens", "Tokens that models counted", ["source", "kind"])
 CONDUCTORS_LOST = Counter("harquel_conductors_lost", "Conductors that ended in the middle of a job", ["why"])
 ENTRIES = Counter("harquel_entries", "Entries of the ledger: all that has happened", ["kind"])
+MODEL_CALLS = Gauge("harquel_model_calls", "Calls of a language model since the start", ["model"])
+MODEL_FAILURES = Gauge("harquel_model_failures", "Those of them that gave no reply", ["model"])
+MODEL_RESTING = Gauge("harquel_model_resting", "1 while a language model is left alone for its failures", ["model"])
 UNDER_WAY = Gauge("harquel_under_way", "Inquiries working or waiting")
+
+
+def models(found: Mapping[str, SharedModel]) -> None:
+    """How the models stand now."""
+    for name, model in found.items():
+        MODEL_CALLS.labels(name).set(model.counts.calls)
+        MODEL_FAILURES.labels(name).set(model.counts.failures)
+        MODEL_RESTING.labels(name).set(model.breaker.look().state != "closed")
 
 
 def ended(inquiry: Inquiry) -> None:

@@ -13,11 +13,12 @@ from harquel.demo.stage import free_address
 
 
 @contextmanager
-def simulated_model() -> Iterator[str]:
-    """Its base URL."""
+def simulated_model(key: str | None = None) -> Iterator[str]:
+    """Its base URL; it asks for a key where one is given."""
     address = free_address()
     process = subprocess.Popen(
-        [sys.executable, "-m", "harquel", "standin", "model", "--bind", address], stdout=subprocess.DEVNULL
+        [sys.executable, "-m", "harquel", "standin", "model", "--bind", address, *(["--key", key] if key else [])],
+        stdout=subprocess.DEVNULL,
     )
     try:
         for _ in range(200):

@@ -8,7 +8,7 @@ from threading import Barrier
 from typing import Any
 
 from harquel.core.domain.statements import RuledStatement
-from harquel.core.llm.model import Completion, LanguageModel, Message, ModelProfile
+from harquel.core.llm.model import Completion, LanguageModel, Message, ModelProfile, OnPiece
 from harquel.core.sandbox import StatementRunner
 from harquel.core.sandbox.runner import Op
 
@@ -24,7 +24,7 @@ class Scripted:
         self,
         messages: list[Message],
         *,
-        on_piece: Callable[[str], None] | None,
+        on_piece: OnPiece | None,
         stopped: Callable[[], bool],
         within_s: float,
     ) -> Completion:

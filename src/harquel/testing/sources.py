@@ -22,8 +22,8 @@ from harquel.core.engines import Engine
 from harquel.core.engines.sqlite import SqliteEngine
 from harquel.core.inquiry.conduct import conduct
 from harquel.core.inquiry.source import Source
-from harquel.core.llm.chat_completions import ChatCompletions
 from harquel.core.llm.model import ModelProfile
+from harquel.core.llm.over_http import HttpModel
 from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper, MemoryStore
 from harquel.demo.load_servers import notes_for
@@ -76,7 +76,7 @@ def keeper_of(path: Path, policy: Policy) -> CatalogKeeper:
 
 
 def source_of(
-    keeper: CatalogKeeper, model: ChatCompletions, sandbox: Sandbox, policy: Policy, notes: Notes,
+    keeper: CatalogKeeper, model: HttpModel, sandbox: Sandbox, policy: Policy, notes: Notes,
     bank: tuple[Example, ...] = (),
 ) -> Source:  # fmt: skip
     """A source over any engine."""
@@ -99,9 +99,9 @@ def demo_source(
 
 
 @functools.cache
-def model_of(url: str, name: str) -> ChatCompletions:
+def model_of(url: str, name: str) -> HttpModel:
     """The simulated model under a name, made once a process."""
-    return ChatCompletions(ModelProfile(url, name, timeout_s=10))
+    return HttpModel(ModelProfile(url, name, timeout_s=10))
 
 
 def demo_sandbox(path: Path, **limits: Any) -> Sandbox:

@@ -41,6 +41,7 @@ from .of_service import (
     KeysRotated,
     LedgerKeyChanged,
     LedgerSealed,
+    ModelChecked,
     RowsBlanked,
     ServiceStarted,
     ServiceStopped,
@@ -78,8 +79,8 @@ SourceEvent = (
     | ScanStopped | DocumentChanged | ExampleAdded | ExampleChanged | ExampleRemoved | ExamplesImported | Reviewed
 )  # fmt: skip
 ServiceEvent = (
-    TokenMade | TokenRevoked | KeysRotated | StandstillOn | StandstillOff | ServiceStarted | ServiceStopped
-    | LedgerSealed | LedgerKeyChanged | RowsBlanked
+    TokenMade | TokenRevoked | KeysRotated | ModelChecked | StandstillOn | StandstillOff | ServiceStarted
+    | ServiceStopped | LedgerSealed | LedgerKeyChanged | RowsBlanked
 )  # fmt: skip
 Event = InquiryEvent | SourceEvent | ServiceEvent
 EVENTS: Final[dict[str, type[Happening]]] = {e.model_fields["happened"].default: e for e in get_args(Event)}
@@ -116,6 +117,7 @@ __all__ = [
     "KeysRotated",
     "LedgerKeyChanged",
     "LedgerSealed",
+    "ModelChecked",
     "Noted",
     "Planned",
     "Prompted",

@@ -69,6 +69,8 @@ class Replied(Step):
     """Tokens of the prompt, as the model counts them."""
     completion_tokens: int = 0
     """Tokens of the reply."""
+    model: str = ""
+    """Who has; another than was asked first where that one gave nothing."""
 
 
 class Ruled(Step):

@@ -61,6 +61,16 @@ class RowsBlanked(Happening):
     """After how many days."""
 
 
+class ModelChecked(Happening):
+    """Somebody has asked a language model whether it can be used."""
+
+    happened: Literal["model-checked"] = "model-checked"
+    model: str = ""
+    """Which."""
+    reached: bool = False
+    """Whether it replied."""
+
+
 class StandstillOn(Happening):
     """Everything was stopped."""
 

@@ -33,8 +33,8 @@ class Watcher(Protocol):
     def durable(self, event: Event) -> None:
         """Records a step, in order."""
 
-    def passing(self, piece: str) -> None:
-        """A piece of the model's reply as it streams in; kept by nobody."""
+    def passing(self, piece: str | None) -> None:
+        """A piece of the model's reply as it streams in; None: it begins anew. Kept by nobody."""
 
     def cancelled(self) -> bool:
         """Whether the asker wants it to stop."""
@@ -46,7 +46,7 @@ class Unwatched:
     def durable(self, event: Event) -> None:
         """Drops it."""
 
-    def passing(self, piece: str) -> None:
+    def passing(self, piece: str | None) -> None:
         """Drops it."""
 
     def cancelled(self) -> bool:

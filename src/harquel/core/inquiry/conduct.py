@@ -18,9 +18,8 @@ from contextlib import suppress
 from dataclasses import dataclass, field, replace
 
 from harquel.contract import events
-from harquel.core.briefing import Briefing, brief, pick_examples
+from harquel.core.briefing import pick_examples
 from harquel.core.clock import utc_now
-from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.events import Watcher
 from harquel.core.domain.findings import Finding
 from harquel.core.domain.inquiry import Attempt, Draft, Hold, Inquiry
@@ -31,8 +30,9 @@ from harquel.core.errors import Cancelled, CoreError, ModelError, SandboxError, 
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.again import run_again
 from harquel.core.inquiry.answer import fill_answer
+from harquel.core.inquiry.briefed import Briefed
 from harquel.core.inquiry.course import Course
-from harquel.core.inquiry.doubt import asked, doubt_draft, doubt_result
+from harquel.core.inquiry.doubt import doubt_draft, doubt_result
 from harquel.core.inquiry.open_point import OpenPoint, Way
 from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.repair import Candidate, changes, ranked
@@ -49,7 +49,6 @@ from harquel.core.prompts import (
     NoSqlReply,
     Reply,
     SqlReply,
-    compose,
     doubts,
     feedback,
     take_apart,
@@ -126,16 +125,14 @@ def _carry(
 @dataclass
 class _Run:
     course: Course
-    wanted: tuple[str, ...] = ()
-    """What the model asked to see beyond the briefing."""
-    briefed: tuple[tuple[str, ...], Catalog, Briefing] | None = None
-    """The last briefing, and from what it was made."""
     candidates: list[Candidate] = field(default_factory=list)
     """Drafts that could run and about which something is doubtful."""
+    briefed: Briefed = field(init=False)
     second: SecondWay = field(init=False)
 
     def __post_init__(self) -> None:
-        self.second = SecondWay(self.course, self.briefing)
+        self.briefed = Briefed(self.course)
+        self.second = SecondWay(self.course, self.briefed.now)
 
     @property
     def inquiry(self) -> Inquiry:
@@ -148,7 +145,7 @@ class _Run:
         if self.inquiry.again is not None:
             run_again(self.course)
             return
-        messages = self.open_conversation()
+        messages = self.briefed.open_conversation()
         try:
             if self.draft(messages):
                 return
@@ -183,33 +180,6 @@ class _Run:
         self.course.tell(events.AskedBack(readings=[w.label for w in point.ways]))
         return endings.AskedBack(point)
 
-    def briefing(self) -> Briefing:
-        """What a model is told, from the catalog as it is now: put together once for all that are asked."""
-        course = self.course
-        known = (self.wanted, course.catalog)
-        if self.briefed is None or self.briefed[0] != known[0] or self.briefed[1] is not known[1]:
-            with course.clock.phase("briefing"):
-                made = brief(
-                    asked(course), course.index, course.usable_examples(), course.source.policy.limits.prompt_tokens,
-                    course.source.gauge, self.wanted,
-                )  # fmt: skip
-            self.briefed = (*known, made)
-        return self.briefed[2]
-
-    def open_conversation(self) -> list[Message]:
-        """The first messages to the model."""
-        course, briefing = self.course, self.briefing()
-        self.inquiry.briefing = briefing.summary
-        picked = briefing.summary
-        course.tell(
-            events.Briefed(
-                tables=[t.name for t in picked.tables], examples=len(briefing.examples), tokens=picked.tokens,
-                catalog=course.catalog.fingerprint,
-            )
-        )  # fmt: skip
-        with course.clock.phase("prompt"):
-            return compose(asked(course), briefing, course.now, self.inquiry.asked_by)
-
     # -- 2 ---------------------------------------------------------------------------------------
 
     def draft(self, messages: list[Message]) -> bool:
@@ -218,30 +188,26 @@ class _Run:
         for number in range(1, self.course.source.policy.limits.attempts + 1):
             attempt = Attempt(number=number)
             self.inquiry.attempts.append(attempt)
-            if number == 1:
-                reply = self.second.first_draft(messages, number)
-            else:
-                reply = self.course.ask(self.course.source.model, messages, number)
-            said = take_apart(reply)
+            reply, messages = self.replied(messages, number)
+            said = take_apart(reply, self.course.cut)
             if isinstance(said, CannotReply):
                 if said.reason == "not-allowed":
                     raise endings.change_refused(self.inquiry.attempts)
                 if self.course.moved_on():
-                    messages = self.open_conversation()
+                    messages = self.briefed.open_conversation()
                     continue
                 raise self.closed_table() or endings.not_in_data(said.why, self.answered_here())
-            if isinstance(said, MoreReply) and not set(said.wanted) <= set(self.wanted):
-                self.wanted += said.wanted
+            if isinstance(said, MoreReply) and self.briefed.more(said.wanted):
                 message = f"The model asked for more of the catalog: {', '.join(said.wanted)}."
                 self.course.found(attempt, [Finding(rule="asked-for-more", severity="info", message=message)])
-                messages = self.open_conversation()
+                messages = self.briefed.open_conversation()
                 continue
             repair = self.try_draft(attempt, said) if isinstance(said, SqlReply) else self.no_draft(attempt, said)
             if repair is None:
                 return True
             if attempt.error is not None and self.course.moved_on():
                 # The database knows another structure than we did: the model is not to blame, and is told anew.
-                messages = self.open_conversation()
+                messages = self.briefed.open_conversation()
                 continue
             text = " ".join(said.sql.split()) if isinstance(said, SqlReply) else reply
             if text in previous:
@@ -249,6 +215,18 @@ class _Run:
             previous.add(text)
             messages += [{"role": "assistant", "content": reply}, repair]
         return False
+
+    def replied(self, messages: list[Message], number: int) -> tuple[str, list[Message]]:
+        """What who drafts says, and to what: who cannot read so much is told half of it, with nothing said before."""
+        while True:
+            try:
+                if number == 1:
+                    return self.second.first_draft(messages, number), messages
+                return self.course.ask(self.course.source.model, messages, number), messages
+            except ModelError as error:
+                if error.fault != "context" or not self.briefed.less():
+                    raise
+                messages = self.briefed.open_conversation()
 
     def answered_here(self) -> list[str]:
         """The examples nearest to the question, as questions that somebody could ask instead."""
@@ -271,7 +249,7 @@ class _Run:
     def try_draft(self, attempt: Attempt, said: SqlReply) -> Message | None:
         """Rules on a draft and runs it. None: it was answered; otherwise what to tell the model."""
         course = self.course
-        attempt.draft = Draft(sql=said.sql, explanation=said.explanation, model=course.source.model.profile.name)
+        attempt.draft = Draft(sql=said.sql, explanation=said.explanation, model=course.by)
         ruled = course.rule(said.sql)
         if {f.rule for f in ruled.findings} & UNKNOWN_NAMES and course.moved_on():
             ruled = course.rule(said.sql)

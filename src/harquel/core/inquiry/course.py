@@ -71,6 +71,10 @@ class Course:
     released_by: str = ""
     duty: str = ""
     """Told with everything that is not done for the answer itself."""
+    by: str = ""
+    """Which model gave the last reply."""
+    cut: bool = False
+    """Whether that stopped because it might say no more."""
     lookups: int = 0
     looked_s: float = 0.0
     """Seconds that small queries of ours have taken."""
@@ -198,7 +202,8 @@ class Course:
         self.tell(events.Prompted(number=number, model=model.profile.name), {"prompt": prompt})
 
     def _replied(self, model: LanguageModel, messages: list[Message], number: int, completion: Completion) -> str:
-        usage, profile = self.inquiry.usage, model.profile
+        usage, profile = self.inquiry.usage, completion.by or model.profile
+        self.by, self.cut = profile.name, completion.cut
         if model is self.source.model:
             self.source.gauge.learn(sum(len(m["content"]) for m in messages), completion.prompt_tokens)
         usage.prompt_tokens += completion.prompt_tokens
@@ -209,8 +214,9 @@ class Course:
             cost += completion.completion_tokens * profile.completion_price
             usage.cost = f"{float(usage.cost or 0) + cost / 1e6:.6f}"
         replied = events.Replied(
-            number=number, prompt_tokens=completion.prompt_tokens, completion_tokens=completion.completion_tokens
-        )
+            number=number, prompt_tokens=completion.prompt_tokens, completion_tokens=completion.completion_tokens,
+            model=profile.name,
+        )  # fmt: skip
         self.tell(replied, {"reply": completion.text})
         return completion.text
 

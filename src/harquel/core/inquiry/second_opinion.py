@@ -289,11 +289,11 @@ class SecondWay:
         # An example that misleads would lead both ways to the same wrong rows.
         briefing = replace(self._briefing(), examples=())
         messages = compose(asked(course), briefing, course.now, course.inquiry.asked_by, afresh=True)
-        said = take_apart(course.ask(model, messages, attempt.number))
+        said = take_apart(course.ask(model, messages, attempt.number), course.cut)
         if not isinstance(said, SqlReply):
             opinion.said = said_as("second-no-draft")
             return
-        opinion.draft = Draft(sql=said.sql, explanation=said.explanation, model=model.profile.name)
+        opinion.draft = Draft(sql=said.sql, explanation=said.explanation, model=course.by)
         self._let(attempt, opinion, said.sql)
 
     def _let(self, attempt: Attempt, opinion: SecondOpinion, sql: DraftedStatement) -> None:

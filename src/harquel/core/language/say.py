@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
 from fluent.runtime import FluentBundle, FluentResource
 
@@ -49,6 +49,22 @@ def in_language(text: str, language: str) -> str:
         return str(text)
     told = {name: in_language(v, language) if isinstance(v, str) else v for name, v in text.values.items()}
     return say(language, text.message, **told)
+
+
+def packed(text: str) -> Any:
+    """A text as JSON can carry it to another process, and still be told there in other languages."""
+    if not isinstance(text, Said):
+        return str(text)
+    values = {name: packed(v) if isinstance(v, str) else v for name, v in text.values.items()}
+    return {"message": text.message, "values": values}
+
+
+def unpacked(value: Any) -> str:
+    """What was packed. Raises LookupError, ValueError for what no catalogue holds."""
+    if not isinstance(value, dict):
+        return str(value)
+    values = {name: v if isinstance(v, int) else unpacked(v) for name, v in value["values"].items()}
+    return said_as(str(value["message"]), **values)
 
 
 @lru_cache(maxsize=512)

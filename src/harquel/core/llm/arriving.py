@@ -15,7 +15,6 @@ MOST_BYTES: Final = 64_000_000
 """Of a whole streamed reply: a piece of a few characters comes in a frame of a few hundred bytes."""
 MOST_WHOLE: Final = 4_000_000
 """Of a reply that is sent whole, and of one line."""
-MOST_TOKENS: Final = 100_000_000
 
 
 class TooMuch(Exception):
@@ -80,29 +79,3 @@ def _object(text: bytes) -> dict[str, Any]:
     if not isinstance(value, dict):
         raise NotUnderstood("its reply is no JSON object")
     return value
-
-
-def said(chunk: dict[str, Any]) -> tuple[str, bool]:
-    """The text of a chunk and whether the model has come to an end. What has another shape says nothing."""
-    text, finished = [], False
-    choices = chunk.get("choices")
-    for choice in choices[:8] if isinstance(choices, list) else ():
-        if not isinstance(choice, dict):
-            continue
-        part = choice.get("delta") or choice.get("message")
-        content = part.get("content") if isinstance(part, dict) else None
-        if isinstance(content, str):
-            text.append(content)
-        finished = finished or choice.get("finish_reason") is not None
-    return "".join(text), finished
-
-
-def counted(chunk: dict[str, Any]) -> dict[str, int]:
-    """The tokens that the server counted: figures that are none, negative or beyond belief are left out."""
-    usage = chunk.get("usage")
-    found = {}
-    for key in ("prompt_tokens", "completion_tokens"):
-        value = usage.get(key) if isinstance(usage, dict) else None
-        if isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= MOST_TOKENS:
-            found[key] = value
-    return found

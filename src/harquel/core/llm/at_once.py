@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 
 from harquel.core.errors import CoreError
-from harquel.core.llm.model import Completion, LanguageModel, Message
+from harquel.core.llm.model import Completion, LanguageModel, Message, OnPiece
 from harquel.core.together import together
 
 
@@ -17,7 +17,7 @@ class Call:
 
     model: LanguageModel
     messages: list[Message]
-    on_piece: Callable[[str], None] | None = None
+    on_piece: OnPiece | None = None
 
 
 def at_once(calls: Sequence[Call], stopped: Callable[[], bool], within_s: float) -> list[Completion | CoreError]:

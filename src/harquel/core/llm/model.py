@@ -2,9 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Literal, Protocol, TypedDict
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, Literal, Protocol, TypedDict
+
+ProtocolName = Literal["chat-completions", "messages", "generate-content"]
+Effort = Literal["low", "medium", "high"]
+OnPiece = Callable[[str | None], None]
+"""Hears the pieces of a reply as they come; None: what has come so far does not count, the reply begins anew."""
+Shape = Mapping[str, Any]
+"""What a reply must look like, as a JSON Schema, for those whose protocol can be told."""
 
 
 class Message(TypedDict):
@@ -21,11 +28,28 @@ class ModelProfile:
     base_url: str
     name: str
     key: str | None = None
-    temperature: float = 0.0
+    temperature: float | None = 0.0
+    """None where it is not to be told."""
     timeout_s: float = 60.0
     prompt_price: float = 0.0
     completion_price: float = 0.0
     """Prices are per million tokens."""
+    protocol: ProtocolName = "chat-completions"
+    called: str = ""
+    """Its name in the configuration."""
+    longest: int | None = None
+    """Tokens that a reply may have; None where that is left to its server."""
+    effort: Effort | None = None
+    """How much it is to think before it speaks; None where it is not told."""
+    system: Literal["system", "developer"] = "system"
+    """What its protocol calls the message that says what it is there for."""
+    stream: bool = True
+    structured: bool = False
+    """Whether it is told the shape of its reply."""
+    cached: bool = False
+    """Whether its server is told which part of a prompt stays the same, where that has to be said."""
+    fields: Mapping[str, Any] = field(default_factory=dict)
+    """What its server takes beyond the protocol; it wins over our own."""
 
     def __repr__(self) -> str:
         return f"ModelProfile({self.name!r} at {self.base_url!r})"
@@ -38,6 +62,16 @@ class Completion:
     text: str
     prompt_tokens: int
     completion_tokens: int
+    """Those that it thought with among them."""
+    reasoning_tokens: int = 0
+    cached_tokens: int = 0
+    """Of the prompt, which its server had read before."""
+    cut: bool = False
+    """Whether it stopped because it may say no more."""
+    first_ms: float = 0.0
+    """Until its first piece came."""
+    by: ModelProfile | None = None
+    """Who gave it, where several might have; None: who was asked."""
 
 
 class LanguageModel(Protocol):
@@ -45,13 +79,13 @@ class LanguageModel(Protocol):
 
     @property
     def profile(self) -> ModelProfile:
-        """Who it is."""
+        """Who it is; of several who is asked first."""
 
     def complete(
         self,
         messages: list[Message],
         *,
-        on_piece: Callable[[str], None] | None,
+        on_piece: OnPiece | None,
         stopped: Callable[[], bool],
         within_s: float,
     ) -> Completion:

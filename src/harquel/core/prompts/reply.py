@@ -69,8 +69,12 @@ class NoSqlReply:
 Reply = SqlReply | CannotReply | MoreReply | AskReply | NoSqlReply
 
 
-def take_apart(text: str) -> Reply:
-    """What a reply says. Never raises: a reply that cannot be used is a NoSqlReply."""
+def take_apart(text: str, cut: bool = False) -> Reply:
+    """What a reply says. Never raises: a reply that cannot be used is a NoSqlReply.
+
+    `cut`: it stopped because its model may say no more. Of such a one only what was closed is taken: the rest of a
+    statement may be its conditions.
+    """
     if len(text) > LONGEST:
         return NoSqlReply(f"The reply has more than {LONGEST:,} characters; give the JSON object only.")
     text = without_thinking(text)
@@ -84,6 +88,8 @@ def take_apart(text: str) -> Reply:
         return SqlReply(DraftedStatement(statements[0]), " ".join(prose.split())[:LONGEST_WORDS])
     if len(statements) > 1:
         return NoSqlReply("The reply holds several SQL blocks; give exactly one.")
+    if cut:
+        return NoSqlReply("The reply was cut off at its longest; reply with the JSON object only, in fewer words.")
     if _is_sql(text):
         return SqlReply(DraftedStatement(text), "")
     return NoSqlReply("No SQL can be told apart from the prose; reply with the JSON object only.")

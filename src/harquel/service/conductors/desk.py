@@ -18,6 +18,7 @@ from harquel.core.domain.events import Event, Watcher
 from harquel.core.domain.examples import Example
 from harquel.core.errors import CoreError, SandboxError
 from harquel.core.inquiry.source import Deliver, Source
+from harquel.core.language.say import packed
 from harquel.core.llm.model import Message
 from harquel.core.scanning import tables_to_json
 from harquel.core.together import together
@@ -135,7 +136,10 @@ class Desk:
         except CoreError as error:
             reply, body = (
                 say.Reply(
-                    error=type(error).__name__, message=str(error), hint=error.hint, fault=getattr(error, "fault", "")
+                    error=type(error).__name__,
+                    message=packed(error.said),
+                    hint=packed(error.hint),
+                    fault=getattr(error, "fault", ""),
                 ),
                 None,
             )
@@ -188,7 +192,7 @@ class Desk:
     def _statement(self, wanted: say.WantStatement) -> dict[str, Any]:
         return self._source.sandbox.ask(wanted.op, wanted.statement, self._watcher.cancelled, wanted.within_s)
 
-    def _completion(self, wanted: say.WantCompletion) -> tuple[str, int, int]:
+    def _completion(self, wanted: say.WantCompletion) -> dict[str, Any]:
         source = self._source
         of_duty = {"second opinion": source.second, "read": source.reader, "word": source.worder}
         model = of_duty.get(wanted.duty) or source.model
@@ -199,13 +203,24 @@ class Desk:
         )  # fmt: skip
         if model is source.model:
             source.gauge.learn(sum(len(m["content"]) for m in wanted.messages), done.prompt_tokens)
-        return done.text, done.prompt_tokens, done.completion_tokens
+        by = done.by or model.profile
+        known = say.Model(name=by.name, prompt_price=by.prompt_price, completion_price=by.completion_price)
+        return say.Completed(
+            text=done.text, prompt_tokens=done.prompt_tokens, completion_tokens=done.completion_tokens,
+            reasoning_tokens=done.reasoning_tokens, cached_tokens=done.cached_tokens, cut=done.cut,
+            first_ms=done.first_ms, by=known,
+        ).model_dump()  # fmt: skip
 
 
 def _ended(calls: Iterable[Callable[[], Any]]) -> list[dict[str, Any]]:
     """What each of several calls at the same time came to."""
     return [
-        {"error": type(one).__name__, "message": str(one), "hint": one.hint, "fault": getattr(one, "fault", "")}
+        {
+            "error": type(one).__name__,
+            "message": packed(one.said),
+            "hint": packed(one.hint),
+            "fault": getattr(one, "fault", ""),
+        }
         if isinstance(one, CoreError)
         else {"done": one}
         for one in together(list(calls))

@@ -85,8 +85,9 @@ class Reply(_Message):
     took_ms: float = 0.0
     error: str = ""
     """Its name in the family of core errors."""
-    message: str = ""
-    hint: str = ""
+    message: Any = ""
+    hint: Any = ""
+    """Words, or the message of the catalogue that they are (language.say.packed)."""
     fault: str = ""
 
 
@@ -150,6 +151,19 @@ class WantAccount(_Message):
 
 
 Asked = WantCatalog | WantExamples | WantGrant | WantAccount
+
+
+class Completed(_Message):
+    """A reply of a language model; see Completion."""
+
+    text: str
+    prompt_tokens: int
+    completion_tokens: int
+    reasoning_tokens: int
+    cached_tokens: int
+    cut: bool
+    first_ms: float
+    by: Model
 
 
 class WantCompletion(_Message):

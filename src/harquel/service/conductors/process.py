@@ -31,12 +31,13 @@ from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Policy
 from harquel.core.domain.statements import RuledStatement
-from harquel.core.errors import Cancelled, CoreError, SandboxError
+from harquel.core.errors import Cancelled, CoreError, ModelError, SandboxError
 from harquel.core.inquiry.conduct import conduct, go_on
 from harquel.core.inquiry.review_only import review_sql
 from harquel.core.inquiry.source import Source
+from harquel.core.language.say import unpacked
 from harquel.core.llm.at_once import Call
-from harquel.core.llm.model import Completion, Message, ModelProfile
+from harquel.core.llm.model import Completion, Message, ModelProfile, OnPiece
 from harquel.core.sandbox import StatementRunner
 from harquel.core.scanning import tables_from_json
 
@@ -223,7 +224,7 @@ class _Work:
             for call in calls if isinstance(call.model, _Model)
         ]  # fmt: skip
         found = self.want(say.WantCompletions(calls=wanted), "model").value
-        return [one if isinstance(one, CoreError) else Completion(*one) for one in _ended(found)]
+        return [one if isinstance(one, CoreError) else _completion(one) for one in _ended(found)]
 
     def _catalog_of(self, refreshed: bool) -> Catalog:
         reply = self.want(say.WantCatalog(refreshed=refreshed), "database")
@@ -248,7 +249,7 @@ class _Work:
         told = say.Told(what=event.what, texts=dict(event.texts), so_far=so_far)
         self._conductor.telling.tell(told, at_once=so_far is not None)
 
-    def passing(self, piece: str) -> None:
+    def passing(self, piece: str | None) -> None:
         """See Watcher. Pieces pass where the model is called, not here."""
 
     def cancelled(self) -> bool:
@@ -288,12 +289,16 @@ class _Work:
             self._unwritten = message
 
 
-def rebuilt(name: str, message: str, hint: str, fault: str) -> CoreError:
+def rebuilt(name: str, words: Any, advice: Any, fault: str) -> CoreError:
     """An error of the family, as it was raised at the other end of the pipe."""
-    kind = getattr(errors, name, CoreError)
+    kind, message, hint = getattr(errors, name, CoreError), unpacked(words), unpacked(advice)
+    if not issubclass(kind, CoreError):
+        return CoreError(message, hint)
     if issubclass(kind, SandboxError):
         return SandboxError(message, fault, hint)  # type: ignore[arg-type]
-    found: CoreError = kind(message, hint) if issubclass(kind, CoreError) else CoreError(message, hint)
+    if issubclass(kind, ModelError):
+        return kind(message, hint, fault)  # type: ignore[call-arg]
+    found: CoreError = kind(message, hint)
     return found
 
 
@@ -303,6 +308,16 @@ def _ended(found: list[dict[str, Any]]) -> list[Any]:
         one["done"] if "done" in one else rebuilt(one["error"], one["message"], one["hint"], one["fault"])
         for one in found
     ]
+
+
+def _profile(model: say.Model) -> ModelProfile:
+    return ModelProfile("", model.name, prompt_price=model.prompt_price, completion_price=model.completion_price)
+
+
+def _completion(value: Any) -> Completion:
+    done = say.Completed.model_validate(value)
+    counts = done.model_dump(exclude={"by"})
+    return Completion(**counts, by=_profile(done.by))
 
 
 class _Runner(StatementRunner):
@@ -329,9 +344,7 @@ class _Runner(StatementRunner):
 class _Model:
     def __init__(self, work: _Work, model: say.Model, duty: say.Duty) -> None:
         self._work, self._duty = work, duty
-        self._profile = ModelProfile(
-            "", model.name, prompt_price=model.prompt_price, completion_price=model.completion_price
-        )
+        self._profile = _profile(model)
 
     @property
     def profile(self) -> ModelProfile:
@@ -342,9 +355,8 @@ class _Model:
         return say.WantCompletion(duty=self._duty, messages=plain, aloud=aloud, within_s=within_s)
 
     def complete(
-        self, messages: list[Message], *, on_piece: Callable[[str], None] | None, stopped: Callable[[], bool],
+        self, messages: list[Message], *, on_piece: OnPiece | None, stopped: Callable[[], bool],
         within_s: float,
     ) -> Completion:  # fmt: skip
         wanted = self.wish(messages, on_piece is not None, within_s)
-        text, prompt_tokens, completion_tokens = self._work.want(wanted, "model").value
-        return Completion(text, prompt_tokens, completion_tokens)
+        return _completion(self._work.want(wanted, "model").value)

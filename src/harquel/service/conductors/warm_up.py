@@ -22,7 +22,7 @@ from harquel.core.domain.policy import Policy
 from harquel.core.domain.statements import RuledStatement
 from harquel.core.inquiry.conduct import conduct
 from harquel.core.inquiry.source import Source
-from harquel.core.llm.model import Completion, Message, ModelProfile
+from harquel.core.llm.model import Completion, Message, ModelProfile, OnPiece
 from harquel.core.sandbox import StatementRunner
 
 _NOW: Final = dt.datetime(2026, 9, 14, 10, tzinfo=dt.UTC)
@@ -37,7 +37,7 @@ class _Model:
     profile = ModelProfile("", "warm-up")
 
     def complete(
-        self, messages: list[Message], *, on_piece: Callable[[str], None] | None, stopped: Callable[[], bool],
+        self, messages: list[Message], *, on_piece: OnPiece | None, stopped: Callable[[], bool],
         within_s: float,
     ) -> Completion:  # fmt: skip
         return Completion(json.dumps({"sql": _SQL, "explanation": "Boats by quay."}), 100, 20)

@@ -12,7 +12,7 @@ from harquel.core.domain.events import Event
 from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.record import written
 from harquel.core.errors import CoreError
-from harquel.service.bus import Bus
+from harquel.service.bus import ANEW, Bus
 from harquel.service.ledger.append import append
 from harquel.service.ledger.digests import digest_of
 from harquel.service.records.writer import Writer
@@ -71,13 +71,15 @@ class RecordingWatcher:
         else:
             store_end(inquiry, self._row)
 
-    def passing(self, piece: str) -> None:
+    def passing(self, piece: str | None) -> None:
         """To the live stream only, after what happened before it."""
         with self._lock:
-            if self._unwritten:
-                self._held.append(piece)
+            if self._unwritten and piece is None:
+                self._held = []
+            elif self._unwritten:
+                self._held.append(piece or "")
             else:
-                self._bus.tell(self._key, piece)
+                self._bus.tell(self._key, ANEW if piece is None else piece)
 
     def cancelled(self) -> bool:
         """Whether the asker, or the end of the service, stops it."""

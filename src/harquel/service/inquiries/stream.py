@@ -27,7 +27,7 @@ from starlette.types import Receive, Scope, Send
 from harquel.service.access.authentication import TokenOrSession
 from harquel.service.access.caller import Caller
 from harquel.service.access.models import Token
-from harquel.service.bus import END
+from harquel.service.bus import ANEW, END
 from harquel.service.errors import ProblemError
 from harquel.service.ledger.models import Entry
 from harquel.service.ledger.shapes import entry_shape
@@ -140,7 +140,8 @@ async def _events(key: str, after: int, token: int) -> AsyncGenerator[bytes, Non
                     break
                 if piece is None or piece == END:
                     break
-                yield _event("piece", {"text": piece}, None)
+                anew = piece == ANEW
+                yield _event("piece", {"text": "" if anew else piece, "anew": anew}, None)
 
 
 def _event(kind: str, data: dict[str, Any], number: int | None) -> bytes:

@@ -21,6 +21,14 @@ from .words import EMPTY
 _NEAREST = re.compile(r'There is no (?:table or alias|column) "([^"]+)".*?Nearest: ([\w.]+)')
 
 
+_CHECK = "## Check"
+_COUNTED = (
+    "one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen seventeen "
+    "eighteen nineteen twenty twenty-one twenty-two twenty-three twenty-four twenty-five twenty-six twenty-seven "
+    "twenty-eight twenty-nine thirty"
+).split()
+
+
 @dataclass(frozen=True)
 class Turn:
     """What is said back."""
@@ -32,6 +40,8 @@ def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn
     """The reply to a conversation. Never raises: what it cannot make sense of it says."""
     asked = [m["content"] for m in messages if m["role"] == "user"]
     said = [m["content"] for m in messages if m["role"] == "assistant"]
+    if asked and asked[0].startswith(_CHECK):
+        return Turn(json.dumps({"ready": True, "counted": ", ".join(_COUNTED)}))
     if _asks_for(messages, ASKED_TO_TELL):
         return Turn(json.dumps({"says": tell(asked[0] if asked else "", _slips(messages, model, temper))}))
     try:

@@ -441,3 +441,33 @@ sql-that-answers = SQL, das sie beantwortet
 add = Hinzufügen
 checking-it = Wird geprüft …
 unsaved = Was Sie hier geschrieben haben, ist nicht gespeichert. Trotzdem weggehen?
+
+# Sprachmodelle.
+models = Modelle
+models-what = Die Sprachmodelle der Konfiguration: was jedes tut, und ob es in Ruhe gelassen wird, weil es mehrmals nacheinander ausfiel.
+no-models = Es ist kein Sprachmodell eingerichtet.
+model-closed = in Gebrauch
+model-open = in Ruhe gelassen
+model-trying = wird wieder versucht
+duties = Aufgaben
+no-duties = Es hat keine Aufgabe.
+n-calls = { $n ->
+    [one] 1 Aufruf
+   *[other] { $n } Aufrufe
+}
+n-failed = { $n } gescheitert
+price-per-million = { $read } für eine Million gelesene Token, { $write } für eine Million geschriebene
+no-price = kein Preis eingetragen
+left-alone-for = In { $seconds } s wird es wieder gefragt, oder sofort nach einer Prüfung, die gelingt.
+check-is-paid = Eine kurze Frage, die bezahlt wird.
+replies = Antwortet
+first-and-total = erstes Stück nach { $first }, alles nach { $total }
+tokens = Token
+read-and-written = { $read } gelesen, { $written } geschrieben
+not-counted = zählt sein Server nicht
+per-second = { $n } in der Sekunde
+shape = Form
+shape-kept = eingehalten: structured kann gesetzt werden
+shape-not-kept = nicht eingehalten: structured weglassen
+cost = Kosten
+server-has = Sein Server hat { $names }.

@@ -441,3 +441,33 @@ sql-that-answers = SQL that answers it
 add = Add
 checking-it = Checking it …
 unsaved = What you typed here is not saved. Leave it?
+
+# Language models.
+models = Models
+models-what = The language models of the configuration: what each does, and whether it is left alone because it failed several times in a row.
+no-models = No language model is configured.
+model-closed = in use
+model-open = left alone
+model-trying = tried again
+duties = Duties
+no-duties = It has no duty.
+n-calls = { $n ->
+    [one] 1 call
+   *[other] { $n } calls
+}
+n-failed = { $n } failed
+price-per-million = { $read } for a million tokens read, { $write } for a million written
+no-price = no price is configured
+left-alone-for = It is asked again in { $seconds } s, or at once by a check that succeeds.
+check-is-paid = One short question, which is paid for.
+replies = Replies
+first-and-total = first piece after { $first }, all of it after { $total }
+tokens = Tokens
+read-and-written = { $read } read, { $written } written
+not-counted = not counted by its server
+per-second = { $n } a second
+shape = Shape
+shape-kept = kept: structured may be set
+shape-not-kept = not kept: leave structured out
+cost = Cost
+server-has = Its server has { $names }.

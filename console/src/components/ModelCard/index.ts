@@ -1,0 +1,1 @@
+export { default as ModelCard } from './ModelCard.vue'
