@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from harquel.core.curation.yaml_text import read_yaml
-from harquel.core.prompts import CannotReply, NoSqlReply, SqlReply, take_apart
+from harquel.core.prompts import AskReply, CannotReply, MoreReply, NoSqlReply, SqlReply, take_apart
 from tests.conftest import DATA
 
 CASES: list[dict[str, Any]] = read_yaml((DATA / "replies.yaml").read_text())
@@ -24,6 +24,11 @@ def test_case(case: dict[str, Any]) -> None:
     elif "cannot" in case:
         assert isinstance(found, CannotReply)
         assert found.reason == case["cannot"]
+    elif "need" in case:
+        assert found == MoreReply(tuple(case["need"]))
+    elif "ask" in case:
+        assert isinstance(found, AskReply)
+        assert list(found.readings) == case["ask"]
     else:
         assert isinstance(found, NoSqlReply)
         assert case["fault"] in found.fault

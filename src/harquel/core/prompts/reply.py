@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Final, Literal
 
@@ -14,7 +15,10 @@ from harquel.core.domain.statements import DraftedStatement
 
 LONGEST: Final = 200_000
 """Characters of a reply that are looked at; a longer one is no reply."""
-_THINKING = re.compile(r"<(think|thinking|reasoning)>.*?(</\1>|\Z)", re.DOTALL | re.IGNORECASE)
+_THINKING = re.compile(
+    r"<(think|thinking|reasoning|reflection)>.*?(</\1>|\Z)|\[THINK\].*?(\[/THINK\]|\Z)", re.DOTALL | re.IGNORECASE
+)
+_THOUGHT = re.compile(r"</(?:think|thinking|reasoning)>", re.IGNORECASE)
 _STARTS = re.compile(r"(SELECT|WITH|VALUES|INSERT|UPDATE|DELETE|CREATE|DROP|ALTER|PRAGMA)\b", re.IGNORECASE)
 _FENCE: Final = "```"
 _KIND: Final = 40
@@ -72,22 +76,25 @@ Reply = SqlReply | CannotReply | MoreReply | AskReply | NoSqlReply
 def take_apart(text: str, cut: bool = False) -> Reply:
     """What a reply says. Never raises: a reply that cannot be used is a NoSqlReply.
 
-    `cut`: it stopped because its model may say no more. Of such a one only what was closed is taken: the rest of a
-    statement may be its conditions.
+    Of several different statements none is taken: which of them was meant, its model has to say. `cut`: it stopped
+    because its model may say no more. Of such a one only what was closed is taken: the rest of a statement may be its
+    conditions.
     """
     if len(text) > LONGEST:
         return NoSqlReply(f"The reply has more than {LONGEST:,} characters; give the JSON object only.")
     text = without_thinking(text)
-    fences, prose = _fences(text)
-    for candidate in [body for kind, body in fences if kind in ("json", "")] + [text]:
-        found = object_in(candidate, _SAYS)
-        if found is not None:
-            return _from_object(found)
-    statements = [body for _, body in fences if _is_sql(body)]
-    if len(statements) == 1:
-        return SqlReply(DraftedStatement(statements[0]), " ".join(prose.split())[:LONGEST_WORDS])
-    if len(statements) > 1:
-        return NoSqlReply("The reply holds several SQL blocks; give exactly one.")
+    fences, prose = _fences(text, cut)
+    said = [_from_object(found) for found in _objects(text)]
+    drafts = [one for one in said if isinstance(one, SqlReply)]
+    drafts = [one for one in drafts if _is_sql(one.sql)] or drafts
+    words = " ".join(prose.split())[:LONGEST_WORDS] if not drafts else ""
+    drafts += [SqlReply(DraftedStatement(body), words) for _, body in fences if _is_sql(body)]
+    if len({_alike(one.sql) for one in drafts}) > 1:
+        return NoSqlReply("The reply holds several different statements; give exactly one.")
+    if drafts:
+        return drafts[0]
+    if said:
+        return said[0]
     if cut:
         return NoSqlReply("The reply was cut off at its longest; reply with the JSON object only, in fewer words.")
     if _is_sql(text):
@@ -95,13 +102,34 @@ def take_apart(text: str, cut: bool = False) -> Reply:
     return NoSqlReply("No SQL can be told apart from the prose; reply with the JSON object only.")
 
 
+def _alike(sql: str) -> str:
+    return " ".join(sql.split()).rstrip("; ")
+
+
+def _objects(text: str) -> list[dict[str, object]]:
+    """Those that say something; one in a text that is JSON itself, as the arguments of a call are, counts as well."""
+    found = list(objects_in(text, _SAYS))
+    if found or text[:1] not in ('"', "{"):
+        return found
+    try:
+        whole = json.loads(text, strict=False)
+    except (ValueError, RecursionError):
+        return []
+    inside = whole.values() if isinstance(whole, dict) else [whole]
+    return [one for part in inside if isinstance(part, str) for one in objects_in(part, _SAYS)]
+
+
 def without_thinking(text: str) -> str:
     """What a model says once it has thought."""
-    return _THINKING.sub("", text).strip()
+    left = _THINKING.sub("", text)
+    # Some servers keep the tag with which it begins to themselves.
+    return _THOUGHT.split(left)[-1].strip("\ufeff \n\r\t")
 
 
-def _fences(text: str) -> tuple[list[tuple[str, str]], str]:
-    """Kind and body of every fence that is closed, and what stands outside them. Linear."""
+def _fences(text: str, cut: bool) -> tuple[list[tuple[str, str]], str]:
+    """Kind and body of every fence, and what stands outside them. Linear. The last one need not be closed, unless the
+    text was cut.
+    """
     found, outside, done, at = [], [], 0, text.find(_FENCE)
     while at >= 0:
         opened = at + len(_FENCE)
@@ -112,8 +140,9 @@ def _fences(text: str) -> tuple[list[tuple[str, str]], str]:
             continue
         begins = opened + len(line[0]) + 1
         ends = text.find(_FENCE, begins)
-        if ends < 0:
+        if ends < 0 and cut:
             break
+        ends = ends if ends >= 0 else len(text)
         found.append((kind.lower(), text[begins:ends].strip()))
         outside.append(text[done:at])
         done = ends + len(_FENCE)
@@ -139,11 +168,18 @@ def _is_sql(text: str) -> bool:
 
 
 def object_in(text: str, says: frozenset[str]) -> dict[str, object] | None:
-    """The first JSON object with one of some keys. Whatever the text, it is gone over a bounded number of times."""
+    """The first JSON object with one of some keys."""
+    return next(objects_in(text, says), None)
+
+
+def objects_in(text: str, says: frozenset[str]) -> Iterator[dict[str, object]]:
+    """The JSON objects with one of some keys, the outermost of each. Whatever the text, it is gone over a bounded
+    number of times.
+    """
     decoder = json.JSONDecoder(strict=False)
     left, opened = _GOES_OVER * len(text), _OPENS.search(text)
     while opened is not None and left > 0:
-        start = opened.start()
+        start = after = opened.start()
         try:
             value, ends = decoder.raw_decode(text, start)
         except json.JSONDecodeError as error:
@@ -153,20 +189,24 @@ def object_in(text: str, says: frozenset[str]) -> dict[str, object] | None:
             ends = start + len(text)  # nested beyond measure, or a number of thousands of digits
         else:
             if isinstance(value, dict) and (says & value.keys()):
-                return value
+                yield value
+                after = ends - 1
         left -= ends - start + 1
-        opened = _OPENS.search(text, start + 1)
-    return None
+        opened = _OPENS.search(text, after + 1)
 
 
 def _from_object(value: dict[str, object]) -> Reply:
     sql, cannot = value.get("sql"), value.get("cannot")
     if isinstance(sql, str) and sql.strip():
-        return SqlReply(DraftedStatement(sql.strip()), str(value.get("explanation") or "").strip()[:LONGEST_WORDS])
+        fences, outside = _fences(sql, cut=True)
+        bare = fences[0][1] if len(fences) == 1 and not outside.strip() else sql.strip()
+        return SqlReply(DraftedStatement(bare), str(value.get("explanation") or "").strip()[:LONGEST_WORDS])
+    cannot = re.sub(r"[_\s]+", "-", cannot.strip().lower()) if isinstance(cannot, str) else None
     if cannot in ("not-in-data", "not-allowed"):
         reason: Literal["not-in-data", "not-allowed"] = "not-allowed" if cannot == "not-allowed" else "not-in-data"
         return CannotReply(reason, " ".join(str(value.get("why") or "").split())[:LONGEST_WHY])
     need = value.get("need")
+    need = [need] if isinstance(need, str) else need
     if isinstance(need, list) and (wanted := tuple(str(w).strip()[:80] for w in need[:10] if str(w).strip())):
         return MoreReply(wanted)
     ask, readings = value.get("ask"), value.get("readings")
