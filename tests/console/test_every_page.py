@@ -15,7 +15,7 @@ from .conftest import sign_in
 
 PAGES = (
     "/", "/inquiries", "/inquiries/{answered}", "/inquiries/{asked_back}", "/inquiries/none", "/sources",
-    "/sources/ferries/catalog/sailing", "/sources/ferries/examples", "/nowhere",
+    "/sources/ferries/catalog/sailing", "/sources/ferries/examples", "/models", "/nowhere",
 )  # fmt: skip
 JUMPED = """window.jumped = [];
 new PerformanceObserver(list => list.getEntries().forEach(e => window.jumped.push(e.value)))

@@ -28,6 +28,7 @@ CALLS = {
     "inquiries/{key}/release": {"post"},
     "models": {"get"},
     "models/{model}/check": {"post"},
+    "usage": {"get"},
     "standstill": {"get", "put"},
     "sources": {"get", "post"},
     "sources/{name}": {"get", "patch", "delete"},

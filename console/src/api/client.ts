@@ -1,6 +1,6 @@
 // Calls to the service with the session cookie; errors carry the service's own words and hint.
 import type {
-  Catalog, CatalogTable, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, Page, Scan, Source,
+  Catalog, CatalogTable, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, Page, Usage, Scan, Source,
 } from './types'
 import { visibly } from '../shared/visible'
 import { language, say } from '../shared/say'
@@ -60,6 +60,7 @@ export const api = {
   signOut: () => call<void>('DELETE', 'session'),
   sources: () => call<Source[]>('GET', 'sources'),
   models: () => call<Model[]>('GET', 'models'),
+  usage: (by: string) => call<Usage>('GET', `usage?${query({ by })}`),
   checkModel: (name: string) => call<ModelCheck>('POST', `models/${encodeURIComponent(name)}/check`, {}),
   ask: (question: string, source: string) => call<Inquiry>('POST', 'inquiries', { question, source, language: language.value }),
   choose: (follows: string, choice: string) => call<Inquiry>('POST', 'inquiries', { follows, choice, language: language.value }),

@@ -735,6 +735,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/usage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Tokens and cost of calls of language models in some days, added up; and what of today's budgets is spent. */
+        get: operations["usage_read"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1231,8 +1248,32 @@ export interface components {
              */
             tokens: number;
         };
-        /** @enum {string} */
-        ByEnum: "column" | "replica" | "file";
+        /**
+         * BudgetLine
+         * @description What may be spent in a day, and what of today has been.
+         */
+        BudgetLine: {
+            /**
+             * Limit
+             * @description How much may be spent.
+             */
+            limit: string;
+            /**
+             * Name
+             * @description Whose it is: all, person NAME, source NAME.
+             */
+            name: string;
+            /**
+             * Spent
+             * @description How much has been.
+             */
+            spent: string;
+            /**
+             * Unit
+             * @description What is counted.
+             */
+            unit: components["schemas"]["UnitEnum"];
+        };
         /**
          * EntryShape
          * @description Somebody wants an inquiry to stop.
@@ -2750,6 +2791,7 @@ export interface components {
              *       "prompt_tokens": 0,
              *       "completion_tokens": 0,
              *       "calls": 0,
+             *       "estimated": 0,
              *       "cost": null
              *     }
              */
@@ -3524,7 +3566,7 @@ export interface components {
              * By
              * @description The newest value of a column that the notes name; how far a replica is; when the file was written.
              */
-            by: components["schemas"]["ByEnum"];
+            by: components["schemas"]["FreshByEnum"];
             /**
              * Of
              * @description The column, as table.column; empty for others.
@@ -3538,6 +3580,8 @@ export interface components {
              */
             said: string;
         };
+        /** @enum {string} */
+        FreshByEnum: "column" | "replica" | "file";
         /**
          * Hold
          * @description Why a statement waits, since when, and what became of it; `approved` is None until somebody decided.
@@ -3755,6 +3799,7 @@ export interface components {
              *       "prompt_tokens": 0,
              *       "completion_tokens": 0,
              *       "calls": 0,
+             *       "estimated": 0,
              *       "cost": null
              *     }
              */
@@ -7456,6 +7501,8 @@ export interface components {
              */
             touched: number;
         };
+        /** @enum {string} */
+        UnitEnum: "cost" | "tokens";
         /**
          * Usage
          * @description What the model reported; `cost` in the currency of the configured prices, if any.
@@ -7480,12 +7527,109 @@ export interface components {
              */
             cost: string | null;
             /**
+             * Estimated
+             * @description In how many of these calls tokens were worked out, because the server did not count them.
+             * @default 0
+             */
+            estimated: number;
+            /**
              * Prompt Tokens
              * @description Tokens that models read.
              * @default 0
              */
             prompt_tokens: number;
         };
+        /**
+         * UsageLine
+         * @description What some calls came to together.
+         */
+        UsageLine: {
+            /**
+             * Cached Tokens
+             * @description Tokens that were read from a store.
+             * @default 0
+             */
+            cached_tokens: number;
+            /**
+             * Calls
+             * @description How many.
+             * @default 0
+             */
+            calls: number;
+            /**
+             * Completion Tokens
+             * @description Tokens that were written.
+             * @default 0
+             */
+            completion_tokens: number;
+            /**
+             * Cost
+             * @description What they cost, in the currency of the configured prices.
+             * @default 0
+             */
+            cost: string;
+            /**
+             * Estimated
+             * @description Calls of which the server counted no tokens, so that they are worked out.
+             * @default 0
+             */
+            estimated: number;
+            /**
+             * Name
+             * @description The day, model, source, person, duty or inquiry that it stands for.
+             */
+            name: string;
+            /**
+             * Prompt Tokens
+             * @description Tokens that were read.
+             * @default 0
+             */
+            prompt_tokens: number;
+            /**
+             * Reasoning Tokens
+             * @description Those of them that were thought with.
+             * @default 0
+             */
+            reasoning_tokens: number;
+        };
+        /**
+         * UsageReport
+         * @description What calls of language models came to in some days.
+         */
+        UsageReport: {
+            /**
+             * Budgets
+             * @description Those that are set, for whoever asks and for the sources that they see.
+             * @default []
+             */
+            budgets: components["schemas"]["BudgetLine"][];
+            /**
+             * By
+             * @description What each line stands for.
+             */
+            by: components["schemas"]["UsageReportByEnum"];
+            /**
+             * Lines
+             * @description Days in their order, everything else by what it cost, then by its tokens; no more than 500.
+             */
+            lines: components["schemas"]["UsageLine"][];
+            /**
+             * Since
+             * Format: date
+             * @description The first day.
+             */
+            since: string;
+            /** @description All of them. */
+            total: components["schemas"]["UsageLine"];
+            /**
+             * Until
+             * Format: date
+             * @description The last one.
+             */
+            until: string;
+        };
+        /** @enum {string} */
+        UsageReportByEnum: "day" | "model" | "source" | "person" | "duty" | "inquiry";
         /**
          * Verification
          * @description Whether the chain holds; otherwise the first entry at fault and what is wrong with it.
@@ -7691,7 +7835,7 @@ export type BriefedEntry = components['schemas']['BriefedEntry'];
 export type BriefedFacts = components['schemas']['BriefedFacts'];
 export type BriefedTable = components['schemas']['BriefedTable'];
 export type BriefingSummary = components['schemas']['BriefingSummary'];
-export type ByEnum = components['schemas']['ByEnum'];
+export type BudgetLine = components['schemas']['BudgetLine'];
 export type CancelAskedEntry = components['schemas']['CancelAskedEntry'];
 export type CancelAskedFacts = components['schemas']['CancelAskedFacts'];
 export type CatalogChange = components['schemas']['CatalogChange'];
@@ -7764,6 +7908,7 @@ export type FormEnum = components['schemas']['FormEnum'];
 export type FoundEntry = components['schemas']['FoundEntry'];
 export type FoundFacts = components['schemas']['FoundFacts'];
 export type Fresh = components['schemas']['Fresh'];
+export type FreshByEnum = components['schemas']['FreshByEnum'];
 export type Hold = components['schemas']['Hold'];
 export type ImportReport = components['schemas']['ImportReport'];
 export type Inquiry = components['schemas']['Inquiry'];
@@ -7885,7 +8030,11 @@ export type TurnedDownEntry = components['schemas']['TurnedDownEntry'];
 export type TurnedDownFacts = components['schemas']['TurnedDownFacts'];
 export type UnderstoodPart = components['schemas']['UnderstoodPart'];
 export type Undescribed = components['schemas']['Undescribed'];
+export type UnitEnum = components['schemas']['UnitEnum'];
 export type Usage = components['schemas']['Usage'];
+export type UsageLine = components['schemas']['UsageLine'];
+export type UsageReport = components['schemas']['UsageReport'];
+export type UsageReportByEnum = components['schemas']['UsageReportByEnum'];
 export type Verification = components['schemas']['Verification'];
 export type VersionLine = components['schemas']['VersionLine'];
 export type Versions = components['schemas']['Versions'];
@@ -9744,6 +9893,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    usage_read: {
+        parameters: {
+            query?: {
+                /** @description What each line stands for. */
+                by?: string;
+                /** @description The first day, as in 2026-09-01; 30 days before the last where nothing is said. */
+                since?: string;
+                /** @description The last day; today (UTC) where nothing is said. */
+                until?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsageReport"];
+                };
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
             default: {

@@ -1,7 +1,7 @@
 // The shapes of the HTTP contract by the names that the console uses. What they hold is made: see contract.ts.
-import type { CatalogShape, CheckShape, CoverageShape, ExampleShape, InquiryEntry, ModelLine, ResultTable, ScanShape, SourceLine } from './contract'
+import type { CatalogShape, CheckShape, CoverageShape, ExampleShape, InquiryEntry, ModelLine, ResultTable, ScanShape, SourceLine, UsageReport } from './contract'
 
-export type { Attempt, CatalogColumn, CatalogTable, Chart, DocumentShape, Drawing, Finding, Inquiry, InquiryLine, Lasting, Me, ModelCheck, ReadLine, Removal, ResultColumn, ResultTable, SecondOpinion, UnderstoodPart } from './contract'
+export type { Attempt, CatalogColumn, CatalogTable, Chart, DocumentShape, Drawing, Finding, Inquiry, InquiryLine, Lasting, Me, ModelCheck, ReadLine, Removal, ResultColumn, ResultTable, SecondOpinion, UnderstoodPart, UsageLine } from './contract'
 export type Catalog = CatalogShape
 export type Cell = ResultTable['rows'][number][number]
 export type Check = CheckShape
@@ -10,6 +10,7 @@ export type Example = ExampleShape
 export type Model = ModelLine
 export type Scan = ScanShape
 export type Source = SourceLine
+export type Usage = UsageReport
 export type TrailEvent = InquiryEntry
 
 export interface Page<T> {

@@ -29,6 +29,7 @@ OWN = {
     "token": "harquel.cli.token:token",
     "ledger": "harquel.cli.ledger:ledger",
     "model": "harquel.cli.model:model",
+    "usage": "harquel.cli.usage:usage",
     "standstill": "harquel.cli.standstill:standstill",
     "operations": "harquel.cli.operations:operations",
 }

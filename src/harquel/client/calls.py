@@ -28,6 +28,7 @@ from harquel.contract import (
     Standstill,
     Token,
     TokenCreated,
+    UsageReport,
     Verification,
 )
 
@@ -156,6 +157,12 @@ def models() -> Call[list[ModelLine]]:
 def check_model(name: str) -> Call[ModelCheck]:
     """Whether a language model can be used."""
     return Call("POST", f"models/{quote(name, safe='')}/check", ModelCheck.model_validate)
+
+
+def usage(by: str, since: str | None, until: str | None) -> Call[UsageReport]:
+    """What calls of language models came to."""
+    params = {"by": by} | ({"since": since} if since else {}) | ({"until": until} if until else {})
+    return Call("GET", "usage", UsageReport.model_validate, params=params)
 
 
 def standstill(on: bool | None) -> Call[Standstill]:

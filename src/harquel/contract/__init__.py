@@ -84,6 +84,7 @@ from .sources import (
     SourceLine,
     SourceLines,
 )
+from .usage import BudgetLine, UsageLine, UsageReport
 
 __all__ = [
     "AccountRequest",
@@ -92,6 +93,7 @@ __all__ = [
     "Attempt",
     "BriefedTable",
     "BriefingSummary",
+    "BudgetLine",
     "CatalogColumn",
     "CatalogDiff",
     "CatalogShape",
@@ -192,6 +194,8 @@ __all__ = [
     "UnderstoodPart",
     "Undescribed",
     "Usage",
+    "UsageLine",
+    "UsageReport",
     "Verdict",
     "Verification",
     "VersionLine",

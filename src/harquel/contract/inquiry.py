@@ -268,6 +268,8 @@ class Usage(Shape):
     """Tokens that they wrote."""
     calls: int = 0
     """How often they were called."""
+    estimated: int = 0
+    """In how many of these calls tokens were worked out, because the server did not count them."""
     cost: str | None = None
     """What that cost, where prices are configured."""
 

@@ -37,9 +37,9 @@ class SourceError(CoreError):
     """The database cannot be reached or read."""
 
 
-ModelFault = Literal["away", "late", "key", "model", "quota", "context", "request", "withheld", "nonsense"]
+ModelFault = Literal["away", "late", "key", "model", "quota", "context", "request", "withheld", "nonsense", "budget"]
 """Why a model gave no reply: nobody there, out of time, a key or name not known, money used up, too long a prompt,
-turned down, kept back by its server, nothing that could be read."""
+turned down, kept back by its server, nothing that could be read, beyond a budget of ours."""
 
 
 class ModelError(CoreError):

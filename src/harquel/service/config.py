@@ -10,6 +10,7 @@ import datetime as dt
 import os
 import tomllib
 from collections.abc import Mapping
+from decimal import Decimal
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
@@ -73,8 +74,8 @@ class ModelSection(_Section):
     key: str | None = Field(default=None, description="a reference: env:NAME or file:PATH")
     temperature: float | None = Field(default=None, ge=0, le=2, description="0, or not told where effort is")
     timeout_s: float = Field(default=60, gt=0, le=600, description="seconds that its server may be silent")
-    prompt_price: float = Field(default=0, ge=0, description="of a million tokens")
-    completion_price: float = Field(default=0, ge=0, description="of a million tokens")
+    prompt_price: Decimal = Field(default=Decimal(0), ge=0, description="of a million tokens")
+    completion_price: Decimal = Field(default=Decimal(0), ge=0, description="of a million tokens")
     longest: int | None = Field(default=None, ge=16, le=1_000_000, description="tokens that a reply may have")
     effort: Effort | None = Field(default=None, description="how much it thinks before it speaks")
     system: Literal["system", "developer"] = Field(
@@ -107,6 +108,17 @@ class DutiesSection(_Section):
     read_hedge_s: float | None = Field(
         default=None, ge=0.1, le=600, description="seconds after which the second reader is asked beside the first"
     )
+
+
+class BudgetsSection(_Section):
+    """What calls of models may come to in a day (UTC): money in the currency of the prices, and tokens."""
+
+    day_cost: Decimal | None = Field(default=None, ge=0, description="all together")
+    day_tokens: int | None = Field(default=None, ge=0)
+    person_day_cost: Decimal | None = Field(default=None, ge=0, description="of each person")
+    person_day_tokens: int | None = Field(default=None, ge=0)
+    source_day_cost: Decimal | None = Field(default=None, ge=0, description="of each source")
+    source_day_tokens: int | None = Field(default=None, ge=0)
 
 
 class SourceSection(_Section):
@@ -144,6 +156,7 @@ class HarquelConfig(_Section):
     service: ServiceSection = ServiceSection()
     models: dict[str, ModelSection] = {}
     duties: DutiesSection | None = None
+    budgets: BudgetsSection = BudgetsSection()
     sources: dict[str, SourceSection] = {}
     base: Path = Path()
 

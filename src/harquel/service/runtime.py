@@ -24,6 +24,7 @@ from harquel.service.sources.registry import Sources
 from harquel.service.sources.upkeep import Upkeep
 from harquel.service.sources.vault import Vault
 from harquel.service.standing import stood_still
+from harquel.service.usage.meter import Meter
 
 log = structlog.get_logger("harquel")
 
@@ -38,6 +39,8 @@ class Runtime:
         self.conductors = conductors
         self.deliveries = Deliveries(config.data_dir, config.service.deliveries_mb * 1_000_000)
         conductors.deliver = self.deliveries.write
+        self.meter = Meter(config.budgets, self.writer)
+        conductors.paying = lambda person, source, inquiry: self.meter.account(person, source, inquiry).call
         self._deleted(self.deliveries.begin(), "unfinished")
         try:
             self.probe = Probe(self.writer, config.data_dir)

@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "harquel.service.ledger",
     "harquel.service.inquiries",
     "harquel.service.sources",
+    "harquel.service.usage",
 ]
 MIDDLEWARE = [
     "harquel.service.hosts.OwnHosts",

@@ -13,6 +13,7 @@ _API = [
     path("", include("harquel.service.sources.urls")),
     path("", include("harquel.service.ledger.urls")),
     path("", include("harquel.service.models.urls")),
+    path("", include("harquel.service.usage.urls")),
     *routes({"standstill": {"GET": read_standstill, "PUT": switch_standstill}}),
     path("openapi.json", SpectacularJSONAPIView.as_view()),
     re_path(r".*", problems.nothing_here),

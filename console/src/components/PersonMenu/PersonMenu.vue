@@ -2,7 +2,7 @@
 // Who is signed in, the look, and the way out.
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { computed } from 'vue'
-import { useRouter } from 'vue-router'
+import { RouterLink, useRouter } from 'vue-router'
 import { session } from '../../shared/session'
 import { chooseTheme, theme, type Theme } from '../../shared/theme'
 import { chooseLanguage, language, LANGUAGES, say } from '../../shared/say'
@@ -41,6 +41,9 @@ async function leave(): Promise<void> {
         <button type="button" :lang="spoken.value" class="flex w-full justify-between px-3 py-2 text-left" :class="[active ? 'bg-wash' : '', index ? '' : 'border-t border-line']" @click="chooseLanguage(spoken.value)">
           {{ spoken.label }}<span v-if="language === spoken.value" :aria-label="say('chosen')">✓</span>
         </button>
+      </MenuItem>
+      <MenuItem v-slot="{ active }">
+        <RouterLink :to="{ name: 'usage' }" class="block w-full border-t border-line px-3 py-2 text-left" :class="active ? 'bg-wash' : ''">{{ say('usage') }}</RouterLink>
       </MenuItem>
       <MenuItem v-slot="{ active }">
         <button type="button" class="w-full border-t border-line px-3 py-2 text-left" :class="active ? 'bg-wash' : ''" @click="leave">

@@ -299,6 +299,8 @@ class Usage:
     """Tokens that they wrote."""
     calls: int = 0
     """How often they were called."""
+    estimated: int = 0
+    """In how many of these calls tokens were worked out, because the server did not count them."""
     cost: str | None = None
     """What that cost, where prices are configured."""
 

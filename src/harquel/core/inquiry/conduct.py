@@ -101,7 +101,10 @@ def _carry(
     except Cancelled:
         inquiry.outcome, inquiry.problem = "cancelled", endings.cancelled(inquiry.language)
     except ModelError as error:
-        inquiry.outcome, inquiry.problem = "failed", endings.failed("model-unusable", error, inquiry.language)
+        beyond = error.fault == "budget"
+        kind = "over-budget" if beyond else "model-unusable"
+        inquiry.outcome = "refused" if beyond else "failed"
+        inquiry.problem = endings.failed(kind, error, inquiry.language)
     except SourceError as error:
         inquiry.outcome, inquiry.problem = "failed", endings.failed("source-unreachable", error, inquiry.language)
     except CoreError as error:

@@ -9,6 +9,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
+from decimal import Decimal
 from functools import cached_property
 from typing import Any, Final, TypeVar
 
@@ -30,7 +31,7 @@ from harquel.core.inquiry import endings
 from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.at_once import Call
-from harquel.core.llm.model import Completion, LanguageModel, Message
+from harquel.core.llm.model import Completion, LanguageModel, Message, cost_of
 from harquel.core.review.probes import holds_text
 from harquel.core.review.statement import Plain, Ref, Statement, statement_of
 from harquel.core.sql.local_time import as_people_see_it
@@ -210,9 +211,9 @@ class Course:
         usage.completion_tokens += completion.completion_tokens
         usage.calls += 1
         if profile.prompt_price or profile.completion_price:
-            cost = completion.prompt_tokens * profile.prompt_price
-            cost += completion.completion_tokens * profile.completion_price
-            usage.cost = f"{float(usage.cost or 0) + cost / 1e6:.6f}"
+            cost = cost_of(completion.prompt_tokens, completion.completion_tokens, profile)
+            usage.cost = f"{Decimal(usage.cost or 0) + cost:f}"
+        usage.estimated += completion.estimated
         replied = events.Replied(
             number=number, prompt_tokens=completion.prompt_tokens, completion_tokens=completion.completion_tokens,
             model=profile.name,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from decimal import Decimal
 from typing import Any, Literal, Protocol, TypedDict
 
 ProtocolName = Literal["chat-completions", "messages", "generate-content"]
@@ -31,8 +32,8 @@ class ModelProfile:
     temperature: float | None = 0.0
     """None where it is not to be told."""
     timeout_s: float = 60.0
-    prompt_price: float = 0.0
-    completion_price: float = 0.0
+    prompt_price: Decimal = Decimal(0)
+    completion_price: Decimal = Decimal(0)
     """Prices are per million tokens."""
     protocol: ProtocolName = "chat-completions"
     called: str = ""
@@ -57,7 +58,7 @@ class ModelProfile:
 
 @dataclass(frozen=True)
 class Completion:
-    """A whole reply with the tokens that the server counted (0 where it did not say)."""
+    """A whole reply with the tokens that its server counted, or that were worked out where it did not."""
 
     text: str
     prompt_tokens: int
@@ -66,12 +67,25 @@ class Completion:
     reasoning_tokens: int = 0
     cached_tokens: int = 0
     """Of the prompt, which its server had read before."""
+    estimated: bool = False
+    """Whether its tokens are worked out from characters, as its server did not count them."""
     cut: bool = False
     """Whether it stopped because it may say no more."""
     first_ms: float = 0.0
     """Until its first piece came."""
     by: ModelProfile | None = None
     """Who gave it, where several might have; None: who was asked."""
+
+
+def cost_of(prompt_tokens: int, completion_tokens: int, profile: ModelProfile) -> Decimal:
+    """What a call costs, in the currency of its prices, to a billionth of it."""
+    cost = prompt_tokens * profile.prompt_price + completion_tokens * profile.completion_price
+    return (cost / 1_000_000).quantize(Decimal("1e-9"))
+
+
+def estimated_tokens(characters: int) -> int:
+    """About as many as most models make of a text of so many characters."""
+    return -(-characters // 4)
 
 
 class LanguageModel(Protocol):

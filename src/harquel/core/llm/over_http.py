@@ -22,7 +22,7 @@ from harquel.core.language.say import said_as
 from harquel.web.certificates import believed
 
 from .arriving import NotUnderstood, TooMuch, objects, whole
-from .model import Completion, Message, ModelProfile, OnPiece, Shape
+from .model import Completion, Message, ModelProfile, OnPiece, Shape, estimated_tokens
 from .statuses import asked_to_wait, passes, refusal
 from .wire import WIRES, Heard, Hearing, Sent
 
@@ -93,7 +93,7 @@ class HttpModel:
         tries: int = RETRIES,
     ) -> Completion:
         """See LanguageModel. A transport retry is not an attempt: the conversation stays as it is."""
-        call = _Call(time.monotonic() + within_s)
+        call = _Call(time.monotonic() + within_s, sum(len(m["content"]) for m in messages))
         sent = self._wire.write(self._profile, messages, shape)
         work = threading.Thread(target=self._request, args=(sent, call, tries), daemon=True, name="model-call")
         work.start()
@@ -223,7 +223,7 @@ class _Reply:
     """What has been heard of a reply."""
 
     def __init__(self, hearing: Hearing, call: _Call) -> None:
-        self._hearing, self._call = hearing, call
+        self._hearing, self._call, self._asked = hearing, call, call.characters
         self._text: list[str] = []
         self._length, self._known, self._last = 0, False, Heard()
         self._usage: dict[str, int] = {}
@@ -259,15 +259,20 @@ class _Reply:
             if message is not None:
                 said = said_as(message, name=profile.name)
                 raise ModelRefused(said, said_as(f"{message}.hint"), "withheld" if how == "withheld" else "nonsense")
-        counts = {"prompt_tokens": 0, "completion_tokens": 0} | self._usage
-        return Completion(plain, cut=how == "length", first_ms=self._call.first_ms(), by=profile, **counts)
+        counts = {
+            "prompt_tokens": estimated_tokens(self._asked), "completion_tokens": estimated_tokens(self._length),
+        } | self._usage  # fmt: skip
+        return Completion(
+            plain, estimated=not {"prompt_tokens", "completion_tokens"} <= self._usage.keys(), cut=how == "length",
+            first_ms=self._call.first_ms(), by=profile, **counts,
+        )  # fmt: skip
 
 
 class _Call:
     """One call, seen from both of its threads: what has been told and not yet heard, and when it is over."""
 
-    def __init__(self, deadline: float) -> None:
-        self.deadline = deadline
+    def __init__(self, deadline: float, characters: int = 0) -> None:
+        self.deadline, self.characters = deadline, characters
         self.abandoned = threading.Event()
         self._told: list[str | None] = []
         self._end: Completion | CoreError | None = None

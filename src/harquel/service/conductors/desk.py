@@ -5,7 +5,8 @@ from __future__ import annotations
 import threading
 import time
 from collections import deque
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass
 from functools import partial
 from itertools import count
@@ -19,7 +20,7 @@ from harquel.core.domain.examples import Example
 from harquel.core.errors import CoreError, SandboxError
 from harquel.core.inquiry.source import Deliver, Source
 from harquel.core.language.say import packed
-from harquel.core.llm.model import Message
+from harquel.core.llm.model import Completion, Message, ModelProfile
 from harquel.core.scanning import tables_to_json
 from harquel.core.together import together
 
@@ -108,14 +109,25 @@ class SoFar:
     """How long it waited before it began."""
 
 
+Paying = Callable[[str, ModelProfile, list[Message]], AbstractContextManager[Callable[[Completion], None]]]
+"""Put around a call of a model for a duty; told of what came of it. Raises ModelRefused where it may not be made."""
+
+
+@contextmanager
+def unpaid(duty: str, profile: ModelProfile, messages: list[Message]) -> Iterator[Callable[[Completion], None]]:
+    """Where nobody counts."""
+    yield lambda _: None
+
+
 class Desk:
     """Serves one job. Errors of the family go back to whoever asked, others come out."""
 
     def __init__(
         self, line: Connection, shelf: Shelf, parcels: Parcels, source: Source, watcher: Watcher, so_far: SoFar,
-        deliver: Deliver | None = None,
+        deliver: Deliver | None = None, paying: Paying = unpaid,
     ) -> None:  # fmt: skip
-        self._deliver = deliver
+        """`paying` is put around each call of a model, and may say that there is no money for it."""
+        self._deliver, self._paying = deliver, paying
         self._line, self._shelf, self._parcels = line, shelf, parcels
         self._source, self._watcher, self._so_far = source, watcher, so_far
 
@@ -196,20 +208,22 @@ class Desk:
         source = self._source
         of_duty = {"second opinion": source.second, "read": source.reader, "word": source.worder}
         model = of_duty.get(wanted.duty) or source.model
-        done = model.complete(
-            [Message(role=m["role"], content=m["content"]) for m in wanted.messages],  # type: ignore[typeddict-item]
-            on_piece=self._watcher.passing if wanted.aloud else None,
-            stopped=self._watcher.cancelled, within_s=wanted.within_s,
-        )  # fmt: skip
+        messages = [Message(role=m["role"], content=m["content"]) for m in wanted.messages]  # type: ignore[typeddict-item]
+        with self._paying(wanted.duty, model.profile, messages) as paid:
+            done = model.complete(
+                messages, on_piece=self._watcher.passing if wanted.aloud else None, stopped=self._watcher.cancelled,
+                within_s=wanted.within_s,
+            )  # fmt: skip
+            paid(done)
         if model is source.model:
             source.gauge.learn(sum(len(m["content"]) for m in wanted.messages), done.prompt_tokens)
         by = done.by or model.profile
         known = say.Model(name=by.name, prompt_price=by.prompt_price, completion_price=by.completion_price)
         return say.Completed(
             text=done.text, prompt_tokens=done.prompt_tokens, completion_tokens=done.completion_tokens,
-            reasoning_tokens=done.reasoning_tokens, cached_tokens=done.cached_tokens, cut=done.cut,
-            first_ms=done.first_ms, by=known,
-        ).model_dump()  # fmt: skip
+            reasoning_tokens=done.reasoning_tokens, cached_tokens=done.cached_tokens, estimated=done.estimated,
+            cut=done.cut, first_ms=done.first_ms, by=known,
+        ).model_dump(mode="json")  # fmt: skip
 
 
 def _ended(calls: Iterable[Callable[[], Any]]) -> list[dict[str, Any]]:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from decimal import Decimal
 from multiprocessing.connection import Connection
 from typing import Annotated, Any, Final, Literal
 
@@ -40,8 +41,8 @@ class Model(_Message):
     """What the work may know of a language model."""
 
     name: str
-    prompt_price: float
-    completion_price: float
+    prompt_price: Decimal
+    completion_price: Decimal
 
 
 # -- downwards --------------------------------------------------------------------------------------
@@ -161,6 +162,7 @@ class Completed(_Message):
     completion_tokens: int
     reasoning_tokens: int
     cached_tokens: int
+    estimated: bool
     cut: bool
     first_ms: float
     by: Model

@@ -38,7 +38,7 @@ from harquel.service.metrics import CONDUCTORS_LOST
 from . import messages as say
 from .attend import TOO_MUCH, Broke, Lost, Mistake, Turn, Turns, attend
 from .conductor import Conductor
-from .desk import Desk, Parcels, SoFar
+from .desk import Desk, Parcels, Paying, SoFar, unpaid
 from .nursery import Nursery
 
 log = structlog.get_logger("harquel")
@@ -68,6 +68,8 @@ class Conductors:
         self._warm = warm
         self.nursery = Nursery(limits.computing_s, limits.memory_bytes, prepare)
         self.deliver: DeliverTo | None = None
+        self.paying: Callable[[str, str, str], Paying] | None = None
+        """Of a person, a source and an inquiry: what is put around the calls of models for it."""
         """Where whole results are written."""
         self._lock = threading.Lock()
         self._idle: list[Conductor] = []
@@ -177,7 +179,8 @@ class Conductors:
             whole = inquiry is not None and inquiry.wants_whole
             # Whatever a conductor says: a file is written only for whoever asked for one.
             deliver = partial(self.deliver, inquiry.id, source) if whole and inquiry and self.deliver else None
-            desk = Desk(conductor.line, conductor.shelf, self._parcels, source, watcher, so_far, deliver)
+            paying = self.paying(inquiry.asked_by, source.name, inquiry.id) if inquiry and self.paying else unpaid
+            desk = Desk(conductor.line, conductor.shelf, self._parcels, source, watcher, so_far, deliver, paying)
             limit_s = source.policy.allowed_s(whole)
             turn = Turn(self._turns)
             try:

@@ -6,6 +6,7 @@ from typing import Final
 
 from harquel.contract import ModelCheck, events
 from harquel.core.llm.check import Checked, check
+from harquel.core.llm.model import cost_of
 from harquel.core.llm.over_http import HttpModel
 from harquel.core.llm.shared import SharedModel
 from harquel.service.access.caller import Caller
@@ -55,7 +56,7 @@ def _told(name: str, found: Checked) -> ModelCheck:
     assert done is not None
     assert done.by is not None
     writes_ms = found.total_ms - done.first_ms
-    cost = (done.prompt_tokens * done.by.prompt_price + done.completion_tokens * done.by.completion_price) / 1e6
+    cost = cost_of(done.prompt_tokens, done.completion_tokens, done.by)
     return ModelCheck(
         name=name, reached=True, listed=listed, first_ms=done.first_ms, total_ms=found.total_ms,
         tokens_per_s=round(done.completion_tokens / writes_ms * 1000, 1)

@@ -16,8 +16,8 @@ def line_of(name: str, model: SharedModel, caller: Caller) -> ModelLine:
     live, profile, look = runtime(), model.profile, model.breaker.look()
     return ModelLine(
         name=name, model=profile.name, protocol=profile.protocol, address=profile.base_url,
-        duties=duties_of(name, live.config, caller), prompt_price=profile.prompt_price,
-        completion_price=profile.completion_price, at_once=live.config.models[name].at_once, state=look.state,
+        duties=duties_of(name, live.config, caller), prompt_price=float(profile.prompt_price),
+        completion_price=float(profile.completion_price), at_once=live.config.models[name].at_once, state=look.state,
         rests_s=look.rests_s, calls=model.counts.calls, failures=model.counts.failures,
         last_fault=model.counts.last_fault,
     )  # fmt: skip

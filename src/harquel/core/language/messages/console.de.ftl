@@ -471,3 +471,25 @@ shape-kept = eingehalten: structured kann gesetzt werden
 shape-not-kept = nicht eingehalten: structured weglassen
 cost = Kosten
 server-has = Sein Server hat { $names }.
+
+# Was Modelle kosten.
+usage = Verbrauch
+usage-what = Was Aufrufe von Sprachmodellen in den letzten 30 Tagen ergaben: die eigenen, oder mit dem Recht zur Prüfung die von allen.
+budgets = Heutige Grenzen
+today-of = heute, { $whose }
+all-together = alles zusammen
+spent-of = { $spent } von { $limit }
+added-up-by = Zusammengezählt nach
+by-day = Tag
+by-model = Modell
+by-source = Quelle
+by-person = Person
+by-duty = Aufgabe
+by-inquiry = Anfrage
+no-usage = In diesen Tagen wurde kein Modell aufgerufen.
+calls = Aufrufe
+tokens-read = Token gelesen
+tokens-written = Token geschrieben
+n-estimated = Bei { $n } Aufrufen sind die Token aus Zeichen errechnet: Ihr Server zählte keine.
+so-many-tokens = { $n } Token
+days-from-to = { $since } bis { $until }

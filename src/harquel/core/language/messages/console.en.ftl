@@ -471,3 +471,25 @@ shape-kept = kept: structured may be set
 shape-not-kept = not kept: leave structured out
 cost = Cost
 server-has = Its server has { $names }.
+
+# What models cost.
+usage = Usage
+usage-what = What calls of language models came to in the last 30 days: your own, or with the right to audit those of all.
+budgets = Today's budgets
+today-of = today, { $whose }
+all-together = all together
+spent-of = { $spent } of { $limit }
+added-up-by = Added up by
+by-day = day
+by-model = model
+by-source = source
+by-person = person
+by-duty = duty
+by-inquiry = inquiry
+no-usage = No model was called in these days.
+calls = calls
+tokens-read = tokens read
+tokens-written = tokens written
+n-estimated = Of { $n } calls the tokens are worked out from characters: their server counted none.
+so-many-tokens = { $n } tokens
+days-from-to = { $since } to { $until }

@@ -473,3 +473,10 @@ model-no-time = Es war keine Zeit mehr, ein Sprachmodell zu fragen.
 and-then = { $one } { $other }
 model-crowded = Es warten zu viele auf das Sprachmodell { $name }.
     .hint = Noch einmal fragen oder ihm mehr Aufrufe zugleich geben (models.*.at_once).
+
+# Was an einem Tag ausgegeben werden darf.
+end-over-budget = { $said }
+budget-all = Mit dieser Frage würde heute mehr ausgegeben, als sein darf: { $limit }.
+budget-person = Mit dieser Frage würde heute für { $name } mehr ausgegeben, als sein darf: { $limit }.
+budget-source = Mit dieser Frage würde heute für { $name } mehr ausgegeben, als sein darf: { $limit }.
+budget-hint = Morgen (UTC) wieder fragen oder den Betrieb bitten, budgets in harquel.toml zu erhöhen.

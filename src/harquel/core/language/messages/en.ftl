@@ -466,3 +466,10 @@ model-no-time = There was no time left to ask a language model.
 and-then = { $one } { $other }
 model-crowded = Too many wait for the language model { $name }.
     .hint = Ask again, or let it take more calls at once (models.*.at_once).
+
+# What may be spent in a day.
+end-over-budget = { $said }
+budget-all = With this question more would be spent today than may be: { $limit }.
+budget-person = With this question more would be spent today for { $name } than may be: { $limit }.
+budget-source = With this question more would be spent today on { $name } than may be: { $limit }.
+budget-hint = Ask again tomorrow (UTC), or have the operator raise budgets in harquel.toml.
