@@ -72,6 +72,7 @@ def test_what_calls_came_to_is_the_sum_of_the_calls(new_stage: NewStage, tmp_pat
         with Harquel(stage.url, people[0]) as one:
             mine = one.send(calls.usage("person", None, None))
             assert [line.name for line in mine.lines] == ["Asker 0"]
+            assert mine.budgets == []
             with pytest.raises(Invalid, match="is no day"):
                 one.send(calls.usage("day", "yesterday", None))
         early = dt.date(2020, 1, 1).isoformat()

@@ -62,7 +62,7 @@ export const api = {
   models: () => call<Model[]>('GET', 'models'),
   usage: (by: string) => call<Usage>('GET', `usage?${query({ by })}`),
   checkModel: (name: string) => call<ModelCheck>('POST', `models/${encodeURIComponent(name)}/check`, {}),
-  ask: (question: string, source: string) => call<Inquiry>('POST', 'inquiries', { question, source, language: language.value }),
+  ask: (question: string, source: string | null) => call<Inquiry>('POST', 'inquiries', { question, ...(source === null ? {} : { source }), language: language.value }),
   choose: (follows: string, choice: string) => call<Inquiry>('POST', 'inquiries', { follows, choice, language: language.value }),
   inquiry: (id: string) => call<Inquiry>('GET', `inquiries/${encodeURIComponent(id)}`),
   inquiries: (cursor: string | null) =>

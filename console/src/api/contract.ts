@@ -3761,6 +3761,12 @@ export interface components {
              */
             source: string;
             /**
+             * Source Why
+             * @description Why this source is asked, where none was named and there are several.
+             * @default
+             */
+            source_why: string;
+            /**
              * Standalone Question
              * @description The question, as it was understood with the one before it or with a choice; null where that is the same.
              * @default null

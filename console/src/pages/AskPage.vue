@@ -8,10 +8,15 @@ import { useAsk } from '../components/AskBar/useAsk'
 import { Notice } from '../components/Notice'
 import { TrustMark } from '../components/TrustMark'
 import { instant } from '../shared/format'
-import { session } from '../shared/session'
+import { ANY, session } from '../shared/session'
 import { say } from '../shared/say'
 
 const source = computed(() => session.sources.find((s) => s.name === session.chosen) ?? null)
+/** Where any source may be meant, the first starters of each. */
+const starters = computed(() => {
+  const from = session.chosen === ANY ? session.sources.filter((s) => s.enabled) : source.value ? [source.value] : []
+  return from.flatMap((s) => s.starters.slice(0, session.chosen === ANY ? 2 : undefined).map((question) => ({ question, source: s.name })))
+})
 const lines = ref<InquiryLine[] | null>(null)
 const loading = ref<Problem | null>(null)
 const { ask, sending, problem } = useAsk()
@@ -34,25 +39,29 @@ api.inquiries(null).then(
   <div class="grid gap-12 pt-10 lg:grid-cols-[3fr_2fr]">
     <section>
       <h1 class="text-2xl font-bold tracking-tight">{{ say('what-to-know') }}</h1>
-      <Notice v-if="!source" class="mt-4" :title="say('no-source')" :hint="say('no-source-hint')" />
+      <template v-if="session.chosen === ANY">
+        <p class="mt-1 text-faint">{{ say('any-source-what-more', { n: session.sources.length }) }}</p>
+        <Notice v-if="problem" class="mt-4" :title="problem.message" :hint="problem.hint" />
+      </template>
+      <Notice v-else-if="!source" class="mt-4" :title="say('no-source')" :hint="say('no-source-hint')" />
       <template v-else>
         <p class="mt-1 text-faint">
           {{ source.title || source.name }} · {{ say('n-tables', { n: source.tables }) }}<template v-if="source.as_of"> · {{ say('now-is', { at: instant(source.as_of) }) }}</template>
         </p>
         <Notice v-if="source.problem" class="mt-4" :title="source.problem" :hint="source.hint ?? ''" />
         <Notice v-if="problem" class="mt-4" :title="problem.message" :hint="problem.hint" />
-        <ul v-if="source.starters.length" class="mt-6 divide-y divide-line border-y border-line">
-          <li v-for="starter in source.starters" :key="starter">
-            <button type="button" :disabled="!!sending" class="group flex w-full items-center gap-4 py-3 text-left text-lg hover:text-sea disabled:opacity-60" @click="ask(starter)">
-              <span class="min-w-0 flex-1">{{ starter }}</span>
-              <svg viewBox="0 0 16 16" class="size-4 shrink-0 text-faint group-hover:text-sea" aria-hidden="true"><path d="M3 8h10M9 4l4 4-4 4" fill="none" stroke="currentColor" stroke-width="1.7" /></svg>
-            </button>
-          </li>
-        </ul>
-        <p v-else-if="source.scanning" class="beats mt-6 text-faint">{{ say('first-read') }}</p>
-        <p v-else-if="looks < 40 && !source.problem" class="mt-6">{{ say('write-a-question') }} <span class="beats text-faint">{{ say('starters-tried') }}</span></p>
-        <p v-else class="mt-6">{{ say('write-a-question') }}</p>
+        <p v-if="!starters.length && source.scanning" class="beats mt-6 text-faint">{{ say('first-read') }}</p>
+        <p v-else-if="!starters.length && looks < 40 && !source.problem" class="mt-6">{{ say('write-a-question') }} <span class="beats text-faint">{{ say('starters-tried') }}</span></p>
+        <p v-else-if="!starters.length" class="mt-6">{{ say('write-a-question') }}</p>
       </template>
+      <ul v-if="starters.length" class="mt-6 divide-y divide-line border-y border-line">
+        <li v-for="starter in starters" :key="`${starter.source} ${starter.question}`">
+          <button type="button" :disabled="!!sending" class="group flex w-full items-center gap-4 py-3 text-left text-lg hover:text-sea disabled:opacity-60" @click="ask(starter.question, starter.source)">
+            <span class="min-w-0 flex-1">{{ starter.question }}<span v-if="session.chosen === ANY" class="block text-sm text-faint">{{ starter.source }}</span></span>
+            <svg viewBox="0 0 16 16" class="size-4 shrink-0 text-faint group-hover:text-sea" aria-hidden="true"><path d="M3 8h10M9 4l4 4-4 4" fill="none" stroke="currentColor" stroke-width="1.7" /></svg>
+          </button>
+        </li>
+      </ul>
     </section>
     <section aria-labelledby="last">
       <h2 id="last" class="font-semibold">{{ say('asked-last') }}</h2>

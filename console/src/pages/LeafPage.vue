@@ -149,6 +149,7 @@ async function stop(): Promise<void> {
         v-if="inquiry.answer && inquiry.follows && inquiry.choice?.startsWith('instead-') && session.me?.scopes.includes('steward')"
         class="mt-2" :source="inquiry.source" :inquiry="inquiry.id" :follows="inquiry.follows" :choice="inquiry.choice"
       />
+      <p v-if="inquiry.source_why" class="mt-4 text-sm break-words text-faint">{{ inquiry.source_why }}</p>
       <p v-if="inquiry.answer?.fresh" class="mt-4 text-sm text-faint">{{ inquiry.answer.fresh.said }}</p>
       <p class="text-sm text-faint" :class="inquiry.answer?.fresh ? 'mt-1' : 'mt-4'">
         <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">{{ say('same-two-ways') }} · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · <i18n path="as-of" tag="span"><template #at><span class="whitespace-nowrap">{{ instant(inquiry.as_of) }}</span></template></i18n></template> · {{ say('asked-by', { person: inquiry.asked_by }) }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ say(inquiry.hold.approved ? 'released-by' : 'turned-down-by', { person: inquiry.hold.by }) }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ say(linked) }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ say(`link-${linked}`) }}</RouterLink></template>

@@ -57,9 +57,9 @@ void load()
       <div v-else class="mt-4 overflow-x-auto rounded-lg border border-line bg-sheet" tabindex="0" role="region" :aria-label="say('usage')">
         <table class="w-full text-sm tabular-nums">
           <thead>
-            <tr class="border-b border-line text-left text-faint">
+            <tr class="border-b border-line text-left text-faint [&>th]:first-letter:uppercase">
               <th class="px-4 py-2 font-normal">{{ say(`by-${usage.by}`) }}</th>
-              <th class="w-1/3 px-2 py-2 font-normal" aria-hidden="true" />
+              <th class="hidden w-1/3 px-2 py-2 font-normal sm:table-cell" aria-hidden="true" />
               <th class="px-2 py-2 text-right font-normal">{{ say('cost') }}</th>
               <th class="px-2 py-2 text-right font-normal">{{ say('calls') }}</th>
               <th class="px-2 py-2 text-right font-normal">{{ say('tokens-read') }}</th>
@@ -68,8 +68,8 @@ void load()
           </thead>
           <tbody>
             <tr v-for="line in usage.lines" :key="line.name" class="border-b border-line last:border-0">
-              <th scope="row" class="px-4 py-2 text-left font-normal break-words">{{ line.name }}</th>
-              <td class="px-2 py-2" aria-hidden="true"><div class="h-3 min-w-px rounded-sm bg-sea" :style="{ width: `${(100 * worth(line)) / most}%` }" /></td>
+              <th scope="row" class="px-4 py-2 text-left font-normal break-words" :class="usage.by === 'day' ? 'whitespace-nowrap' : ''">{{ line.name }}</th>
+              <td class="hidden px-2 py-2 sm:table-cell" aria-hidden="true"><div class="h-3 min-w-px rounded-sm bg-sea" :style="{ width: `${(100 * worth(line)) / most}%` }" /></td>
               <td class="px-2 py-2 text-right">{{ Number(line.cost) ? money(line.cost) : '–' }}</td>
               <td class="px-2 py-2 text-right">{{ number(line.calls) }}</td>
               <td class="px-2 py-2 text-right">{{ number(line.prompt_tokens) }}</td>
@@ -79,7 +79,7 @@ void load()
           <tfoot>
             <tr class="border-t border-line font-semibold">
               <th scope="row" class="px-4 py-2 text-left">{{ say('all-together') }}</th>
-              <td />
+              <td class="hidden sm:table-cell" />
               <td class="px-2 py-2 text-right">{{ priced ? money(usage.total.cost) : '–' }}</td>
               <td class="px-2 py-2 text-right">{{ number(usage.total.calls) }}</td>
               <td class="px-2 py-2 text-right">{{ number(usage.total.prompt_tokens) }}</td>

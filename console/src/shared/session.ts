@@ -3,6 +3,9 @@ import { reactive } from 'vue'
 import { api, Problem } from '../api/client'
 import type { Me, Source } from '../api/types'
 
+/** Instead of a source: the one that a question is about is found by its words. */
+export const ANY = '*'
+
 export const session = reactive({
   me: null as Me | null,
   sources: [] as Source[],
@@ -29,7 +32,8 @@ export const session = reactive({
     this.sources = await api.sources()
     // One that can be reached comes before one that cannot.
     const usable = this.sources.filter((s) => s.enabled).sort((a, b) => Number(a.problem !== null) - Number(b.problem !== null))
-    if (!usable.some((s) => s.name === this.chosen)) this.choose(usable[0]?.name ?? '')
+    const any = this.chosen === ANY && usable.length > 1
+    if (!any && !usable.some((s) => s.name === this.chosen)) this.choose(usable[0]?.name ?? '')
   },
 
   choose(name: string): void {

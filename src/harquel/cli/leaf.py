@@ -75,6 +75,8 @@ def headline(inquiry: Inquiry, question: bool) -> RenderableType:
         lines.append(Text(f"The statement waits for a release. {inquiry.hold.reason}", style="bold"))
         lines.append(Text(f"Somebody with the right to decides: harquel inquiry release {inquiry.id}"))
     lines.append(_marks(inquiry))
+    if inquiry.source_why:
+        lines.append(Text(inquiry.source_why, style="dim"))
     for caveat in inquiry.answer.caveats if inquiry.answer else ():
         lines.append(Text(f"  ▲ {caveat.message}", style="yellow"))
     if inquiry.answer is not None and inquiry.second_opinion is not None and inquiry.second_opinion.understood:

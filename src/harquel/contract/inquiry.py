@@ -340,6 +340,8 @@ class Inquiry(InquiryLine):
     """The instant that it is about."""
     follows: str | None = None
     """The id of the inquiry that it follows."""
+    source_why: str = ""
+    """Why this source is asked, where none was named and there are several."""
     answer: Answer | None = None
     """The answer, where there is one."""
     clarify: Clarify | None = None

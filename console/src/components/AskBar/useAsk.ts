@@ -1,8 +1,7 @@
 // Sends a question and goes to its leaf.
-import {  } from 'vue'
 import { useRouter } from 'vue-router'
 import { api } from '../../api/client'
-import { session } from '../../shared/session'
+import { ANY, session } from '../../shared/session'
 import { useDoing } from '../../shared/useDoing'
 
 export const LONGEST = 4000
@@ -11,10 +10,10 @@ export function useAsk() {
   const router = useRouter()
   const { busy: sending, problem, doing } = useDoing()
 
-  async function ask(question: string): Promise<boolean> {
+  async function ask(question: string, source: string = session.chosen): Promise<boolean> {
     if (sending.value || !question.trim()) return false
     const asked = await doing('ask', async () => {
-      const made = await api.ask(question.trim(), session.chosen)
+      const made = await api.ask(question.trim(), source === ANY ? null : source)
       await router.push({ name: 'leaf', params: { id: made.id } })
     })
     if (problem.value?.status === 401) await router.push({ name: 'sign-in' })

@@ -12,7 +12,7 @@ from typing import Any, Literal
 
 from harquel.core.domain.again import Before, Since
 from harquel.core.domain.chart import Chart
-from harquel.core.domain.clarify import Clarify
+from harquel.core.domain.clarify import Choice, Clarify
 from harquel.core.domain.delivery import Delivery
 from harquel.core.domain.findings import Finding, Ruling
 from harquel.core.domain.fresh import Fresh
@@ -359,6 +359,10 @@ class Inquiry:
     """The instant that it is about."""
     follows: str | None = None
     """The id of the inquiry that it follows."""
+    source_why: str = ""
+    """Why this source is asked, where none was named and there are several."""
+    between: list[Choice] = field(default_factory=list)
+    """Sources of which one is to be chosen first: then nothing is asked of a database or a model."""
     answer: Answer | None = None
     """The answer, where there is one."""
     clarify: Clarify | None = None

@@ -17,6 +17,8 @@ _ADAPTER: Final = TypeAdapter(Inquiry)
 def written(inquiry: Inquiry) -> dict[str, Any]:
     """As it is kept."""
     found: dict[str, Any] = _ADAPTER.dump_python(inquiry, mode="json")
+    if not inquiry.between:
+        del found["between"]
     if inquiry.again is None:
         # Only what is under way has one, and nobody is shown it.
         del found["again"]

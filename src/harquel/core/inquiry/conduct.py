@@ -112,8 +112,8 @@ def _carry(
     if inquiry.second_opinion is not None:
         inquiry.second_opinion.said = in_language(inquiry.second_opinion.said, inquiry.language)
     if inquiry.state == "ended":
-        # Rows are kept once, with the answer that they belong to.
-        inquiry.again = None
+        # Rows are kept once, with the answer that they belong to; sources to choose from, with the choices.
+        inquiry.again, inquiry.between = None, []
     # A held inquiry is taken on later: what it took before counts too.
     timings = inquiry.timings
     here = (time.perf_counter() - started) * 1000
@@ -144,6 +144,8 @@ class _Run:
 
     def go(self) -> None:
         """Steps 1 to 3; ends by filling the answer or by raising."""
+        if self.inquiry.between:
+            raise endings.AskedBack(endings.which_source(self.inquiry.between))
         self.course.open()
         if self.inquiry.again is not None:
             run_again(self.course)

@@ -13,7 +13,7 @@ from harquel.core.domain.inquiry import Attempt, Outcome, ProblemNote
 from harquel.core.domain.policy import Policy
 from harquel.core.errors import CoreError, Ending
 from harquel.core.guard.guard import POLICY_RULES
-from harquel.core.inquiry.open_point import OpenPoint
+from harquel.core.inquiry.open_point import OpenPoint, Way
 from harquel.core.language.say import in_language, said_as, say
 
 SAID_TO_ASKERS = frozenset({"personal-column", "row-rule", "plan-too-large", "listing-share"})
@@ -49,6 +49,11 @@ class Held(Ending):
     def __init__(self, ruling: Ruling) -> None:
         super().__init__(ruling.reason)
         self.ruling = ruling
+
+
+def which_source(between: Sequence[Choice]) -> OpenPoint:
+    """What is asked where a question could be of several sources."""
+    return OpenPoint(said_as("which-source"), tuple(Way(c.id, c.label, "") for c in between))
 
 
 class AskedBack(Ending):

@@ -12,17 +12,9 @@ from harquel.service.runtime import runtime
 from .live import LiveSource
 
 
-def source_for(name: str | None, caller: Caller, disabled_too: bool = False) -> LiveSource:
-    """The source named, or the only one there is for this caller. Raises ProblemError."""
+def source_for(name: str, caller: Caller, disabled_too: bool = False) -> LiveSource:
+    """The source named, as far as it is there for this caller. Raises ProblemError."""
     seen = {n: s for n, s in runtime().sources.items() if caller.sees(n)}
-    if name is None:
-        usable = {n: s for n, s in seen.items() if s.enabled}
-        if len(usable) == 1:
-            return next(iter(usable.values()))
-        if not usable:
-            raise ProblemError(422, "no-source", "problem-no-source")
-        names = ", ".join(sorted(usable))
-        raise ProblemError(422, "source-missing", "problem-source-missing", names=names)
     if name not in seen:
         raise not_found("problem-unknown-source", name, ", ".join(sorted(seen)) or "–")
     if not seen[name].enabled and not disabled_too:

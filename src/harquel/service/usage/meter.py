@@ -73,11 +73,11 @@ class Meter:
         """For the calls of one inquiry."""
         return Account(self, person, source, inquiry)
 
-    def standing(self, person: str | None, sources: list[str]) -> list[Budget]:
+    def standing(self, person: str, sources: list[str], of_all: bool) -> list[Budget]:
         """The budgets that are set, for somebody and for some sources, and what of today has been spent."""
         with self._lock:
             self._turn()
-            places = [("", ""), *([("person", person)] if person else []), *(("source", s) for s in sources)]
+            places = [*([("", "")] if of_all else []), ("person", person), *(("source", s) for s in sources)]
             return [b for kind, name in places for b in self._of(kind, name)]
 
     def enter(self, places: list[tuple[str, str]], wanted: Amount) -> None:

@@ -41,10 +41,12 @@ def read_usage(call: Call[UsageQuery, None]) -> UsageReport:
     ordered = grouped.order_by("day") if by == "day" else grouped.order_by("-nano", "-prompt_tokens", by)
     lines = [_line(str(row[by]), row) for row in ordered[:_MOST]]
     live = runtime()
-    seen = [name for name in live.sources if call.caller.sees(name)]
+    # What others spend is for auditors.
+    audits = call.caller.may("audit")
+    seen = [name for name in live.sources if audits and call.caller.sees(name)]
     budgets = [
         BudgetLine(name=b.name, unit=b.unit, limit=f"{b.limit:f}", spent=f"{b.spent:f}")
-        for b in live.meter.standing(call.caller.name, seen)
+        for b in live.meter.standing(call.caller.name, seen, audits and call.caller.everywhere)
     ]
     return UsageReport(
         since=since, until=until, by=by, lines=lines, total=_line("", found.aggregate(**_SUMS)), budgets=budgets

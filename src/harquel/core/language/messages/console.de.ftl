@@ -493,3 +493,6 @@ tokens-written = Token geschrieben
 n-estimated = Bei { $n } Aufrufen sind die Token aus Zeichen errechnet: Ihr Server zählte keine.
 so-many-tokens = { $n } Token
 days-from-to = { $since } bis { $until }
+any-source = irgendeine Quelle
+any-source-what = an den Wörtern der Frage erkannt
+any-source-what-more = Irgendeine von { $n } Quellen: Welche gemeint ist, sagen die Wörter der Frage; wo sie es nicht tun, wird zurückgefragt.

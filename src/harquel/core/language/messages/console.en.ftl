@@ -493,3 +493,6 @@ tokens-written = tokens written
 n-estimated = Of { $n } calls the tokens are worked out from characters: their server counted none.
 so-many-tokens = { $n } tokens
 days-from-to = { $since } to { $until }
+any-source = any source
+any-source-what = found by the words of the question
+any-source-what-more = Any of { $n } sources: which one is meant is found by the words of the question, and asked back where that does not tell.

@@ -480,3 +480,7 @@ budget-all = Mit dieser Frage würde heute mehr ausgegeben, als sein darf: { $li
 budget-person = Mit dieser Frage würde heute für { $name } mehr ausgegeben, als sein darf: { $limit }.
 budget-source = Mit dieser Frage würde heute für { $name } mehr ausgegeben, als sein darf: { $limit }.
 budget-hint = Morgen (UTC) wieder fragen oder den Betrieb bitten, budgets in harquel.toml zu erhöhen.
+
+# Welche Quelle gemeint ist.
+source-because = { $source } gefragt: Dort bekannt sind { $words }.
+which-source = Welche Quelle ist gemeint?

@@ -473,3 +473,7 @@ budget-all = With this question more would be spent today than may be: { $limit 
 budget-person = With this question more would be spent today for { $name } than may be: { $limit }.
 budget-source = With this question more would be spent today on { $name } than may be: { $limit }.
 budget-hint = Ask again tomorrow (UTC), or have the operator raise budgets in harquel.toml.
+
+# Which source is meant.
+source-because = Asked of { $source }: it knows { $words }.
+which-source = Which source is this about?

@@ -11,6 +11,7 @@ from harquel.core.domain.findings import RETIRED, REVIEW_CODES
 from harquel.core.domain.inquiry import Answer
 from harquel.core.domain.inquiry import Inquiry as Asked
 from harquel.core.language import language_of, surely
+from harquel.core.language.say import in_language
 from harquel.core.nearest import nearest
 from harquel.service.access.caller import Caller
 from harquel.service.asking import Overloaded
@@ -20,6 +21,7 @@ from harquel.service.ledger.append import append
 from harquel.service.operations import NO_SUBJECT, Call, operation
 from harquel.service.records.usable import short_of_space
 from harquel.service.runtime import runtime
+from harquel.service.sources.choosing import SOURCE_CHOICE, Picked, pick
 from harquel.service.sources.finding import source_for
 
 from ..finding import find_inquiry
@@ -49,7 +51,8 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     question, standalone = _question(request, earlier)
     _known_findings(request.silence)
     chosen = earlier if request.choice is not None else None
-    source = source_for(request.source or (chosen.source if chosen else None), caller)
+    picked = _picked(request, chosen, question, caller)
+    source = picked.source
     live = runtime()
     short = short_of_space(live.config.data_dir)
     if short:
@@ -65,12 +68,16 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     # A reply is about the instant of the question that it decides.
     before = _before(earlier, caller, request.choice) if request.choice in OF_OLD and earlier is not None else None
     now = source.now(request.as_of or (chosen.as_of if chosen and before is None else None))
+    # Which source is meant decides nothing of how the question is.
+    decided = None if (request.choice or "").startswith(SOURCE_CHOICE) else request.choice
     inquiry = Asked(
         id=secrets.token_hex(8), state="queued", source=source.name, question=question,
         language=surely(question) or request.language or language_of(question),
         as_of=now, asked_by=caller.name, asked_at=utc_now(), follows=request.follows,
-        choice=request.choice, standalone_question=standalone, silenced=request.silence, again=before,
+        choice=decided, standalone_question=standalone, silenced=request.silence, again=before,
+        between=list(picked.between),
     )  # fmt: skip
+    inquiry.source_why = in_language(picked.why, inquiry.language)
 
     def store() -> str:
         done = once.earlier()
@@ -86,7 +93,7 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
         )  # fmt: skip
         accepted = events.Accepted(
             source=source.name, token=caller.token, as_of=now.isoformat(), follows=inquiry.follows,
-            choice=inquiry.choice, silenced=inquiry.silenced,
+            choice=request.choice, silenced=inquiry.silenced,
         )  # fmt: skip
         append(who=inquiry.asked_by, what=accepted, inquiry=inquiry.id, texts={"question": question})
         once.settle(inquiry.id)
@@ -105,6 +112,16 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     queued = shape_of(inquiry)
     live.inquiries.launch(ticket, inquiry, now, caller.asker)
     return queued
+
+
+def _picked(request: InquiryRequest, chosen: StoredInquiry | None, question: str, caller: Caller) -> Picked:
+    """The source that is named, that of the inquiry which a choice decides, or the one that the question is about."""
+    if request.source is not None:
+        return Picked(source_for(request.source, caller))
+    if chosen is None:
+        return pick(question, caller)
+    name = (request.choice or "").removeprefix(SOURCE_CHOICE)
+    return Picked(source_for(name if name != request.choice else chosen.source, caller))
 
 
 def room_for_a_whole_result() -> None:
@@ -167,7 +184,11 @@ def _offered(earlier: StoredInquiry) -> dict[str, str]:
     """
     known = inquiry_of(earlier)
     if known.clarify is not None:
-        return {c.id: f"{earlier.question} (meaning: {c.reading or c.label})" for c in known.clarify.choices}
+        # Which source is meant changes nothing of the question.
+        return {
+            c.id: "" if c.id.startswith(SOURCE_CHOICE) else f"{earlier.question} (meaning: {c.reading or c.label})"
+            for c in known.clarify.choices
+        }
     opinion = known.second_opinion
     return {o.id: o.question for o in opinion.instead} if opinion is not None and known.state == "ended" else {}
 
