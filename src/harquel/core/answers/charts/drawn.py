@@ -20,5 +20,7 @@ def drawn(specification: dict[str, Any], image: Image) -> bytes:
     if image == "svg":
         text: str = vl_convert.vegalite_to_svg(specification, vl_version=_LIBRARY, allowed_base_urls=[])
         return text.encode()
-    made: bytes = vl_convert.vegalite_to_png(specification, vl_version=_LIBRARY, scale=_SCALE, allowed_base_urls=[])
+    # What a screen reader would be told of each mark is lost in an image, and costs a fifth of its time.
+    plain = {**specification, "config": {**specification.get("config", {}), "aria": False}}
+    made: bytes = vl_convert.vegalite_to_png(plain, vl_version=_LIBRARY, scale=_SCALE, allowed_base_urls=[])
     return made

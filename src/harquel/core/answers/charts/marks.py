@@ -26,6 +26,8 @@ _TIMES: Final[dict[Span, str]] = {
 }  # fmt: skip
 _NEXT_YEAR: Final = "utcFormat(datum.value, '{form}') + utcFormat(utcOffset('year', datum.value, 1), '%y')"
 """A fiscal year is written with both years that it lies in."""
+_ROUND: Final = 12
+"""Columns up to which they are rounded at their ends."""
 _WRITTEN_CELLS: Final = 120
 """Fields of a grid up to which each has its figure written in it."""
 
@@ -124,7 +126,13 @@ def columns(on: Drawing) -> dict[str, Any]:
     # some may go unnamed.
     needed = len(names) * (max(map(len, names), default=0) * _LETTER + _APART)
     counted = on.along is not None and on.along.span == "hour"
-    tilt = {"labelOverlap": True} if counted else {"labelAngle": {"expr": f"width < {needed} ? -40 : 0"}}
+    tight = f"width < {needed}"
+    tilt: dict[str, Any] = {"labelAngle": 0, "labelOverlap": True}
+    if not counted:
+        tilt = {
+            "labelAngle": {"expr": f"{tight} ? -40 : 0"}, "labelAlign": {"expr": f"{tight} ? 'right' : 'center'"},
+            "labelBaseline": {"expr": f"{tight} ? 'middle' : 'top'"},
+        }  # fmt: skip
     place = {
         "field": "x", "type": "nominal", "sort": None,
         "axis": {"title": on.along.label if on.along else None, **tilt, "labelLimit": 120, "ticks": False},
@@ -132,7 +140,8 @@ def columns(on: Drawing) -> dict[str, Any]:
     opacity = {"condition": {"test": "datum.open === true", "value": 0.45}, "value": 1}
     return {
         "height": _HEIGHT,
-        "mark": {"type": "bar", "cornerRadiusEnd": 2},
+        # Of narrow ones nobody sees it, and an image takes half as long again.
+        "mark": {"type": "bar", "cornerRadiusEnd": 2 if len(names) <= _ROUND else 0},
         "encoding": {
             "x": place, "y": _figure(on), "color": _hue(on), "opacity": opacity, "tooltip": _tips(on),
             **grouped,

@@ -11,10 +11,13 @@ from babel.numbers import get_decimal_symbol, get_group_symbol
 
 from harquel.contract.figures import is_figure, written
 from harquel.core.domain.inquiry import ResultColumn
+from harquel.core.domain.notes import Notes
 from harquel.core.language.say import say
 
 _TIMES = 3
 """What is so many times as much as another is not told in percent of it."""
+_UNITS = Notes().known_units
+"""What everybody knows of units; those of a place end names as they are written."""
 
 
 def shown(value: Any, column: ResultColumn, language: str) -> str:
@@ -76,5 +79,6 @@ def apart(one: Any, other: Any, column: ResultColumn, language: str) -> str:
 def without_unit(name: str, unit: str | None) -> str:
     """A name in words without the unit that it ends in: that stands beside it anyway."""
     words = name.split()
-    repeats = len(words) > 1 and words[-1].casefold() == (unit or "").casefold()
+    last = words[-1].casefold() if len(words) > 1 else ""
+    repeats = bool(last and unit) and unit in (_UNITS.of_name(last), last, last.upper())
     return " ".join(words[: len(words) - repeats])
