@@ -11,7 +11,7 @@ import subprocess
 import sys
 import tempfile
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from harquel.core.briefing import CatalogIndex
@@ -21,8 +21,8 @@ from harquel.core.domain.policy import Policy
 from harquel.demo.load_sqlite import load
 from harquel.testing.sources import keeper_of
 from trust import academy, stores
-from trust.cases import cases
-from trust.kit import FOLDER, entries
+from trust.cases import Case, cases
+from trust.kit import FOLDER, Entry, entries
 from trust.world import academy_world, stores_world, world
 
 
@@ -46,7 +46,7 @@ def indexes(folder: Path, kit: Path) -> dict[str, CatalogIndex]:
 
 def questions(kit: Path) -> Iterator[tuple[str, str]]:
     """Whose it is, and the question; each once."""
-    corpora = {
+    corpora: dict[str, Sequence[Case | Entry]] = {
         "ferries": cases(), "stores": cases(sorted((stores.FOLDER / "corpus").glob("*.yaml"))),
         "academy": cases(sorted((academy.FOLDER / "corpus").glob("*.yaml"))),
         "kit": entries(kit) if kit.is_dir() else [],

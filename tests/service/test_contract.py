@@ -29,6 +29,7 @@ CALLS = {
     "models": {"get"},
     "models/{model}/check": {"post"},
     "usage": {"get"},
+    "configuration/reload": {"post"},
     "standstill": {"get", "put"},
     "sources": {"get", "post"},
     "sources/{name}": {"get", "patch", "delete"},

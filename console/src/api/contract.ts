@@ -5,6 +5,23 @@
  */
 
 export interface paths {
+    "/api/v1/configuration/reload": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Reads harquel.toml and the secrets that it names again: models, prices, duties and budgets count from now on. */
+        post: operations["configuration_reload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/inquiries": {
         parameters: {
             query?: never;
@@ -2197,6 +2214,64 @@ export interface components {
              * @default 0
              */
             number: number;
+        };
+        /**
+         * EntryShape
+         * @description The configuration was read again.
+         */
+        ConfigurationReloadedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["ConfigurationReloadedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "configuration-reloaded";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * ConfigurationReloaded
+         * @description The configuration was read again.
+         */
+        ConfigurationReloadedFacts: {
+            /**
+             * Changed
+             * @description What of it counts otherwise from now on.
+             * @default []
+             */
+            changed: string[];
         };
         /**
          * CoverageShape
@@ -5065,6 +5140,23 @@ export interface components {
             note: string;
         };
         /**
+         * Reloaded
+         * @description What came of reading the configuration again.
+         */
+        Reloaded: {
+            /**
+             * Changed
+             * @description What counts otherwise from now on, as models.main or budgets.
+             */
+            changed: string[];
+            /**
+             * Needs Restart
+             * @description What is otherwise in the file and counts only once the service is started again.
+             * @default []
+             */
+            needs_restart: string[];
+        };
+        /**
          * Removal
          * @description What was removed, and what stays.
          */
@@ -7870,6 +7962,8 @@ export type Clarify = components['schemas']['Clarify'];
 export type ColumnEdit = components['schemas']['ColumnEdit'];
 export type ComparedEntry = components['schemas']['ComparedEntry'];
 export type ComparedFacts = components['schemas']['ComparedFacts'];
+export type ConfigurationReloadedEntry = components['schemas']['ConfigurationReloadedEntry'];
+export type ConfigurationReloadedFacts = components['schemas']['ConfigurationReloadedFacts'];
 export type CoverageShape = components['schemas']['CoverageShape'];
 export type DeliveredEntry = components['schemas']['DeliveredEntry'];
 export type DeliveredFacts = components['schemas']['DeliveredFacts'];
@@ -7961,6 +8055,7 @@ export type ReadLine = components['schemas']['ReadLine'];
 export type ReleasedEntry = components['schemas']['ReleasedEntry'];
 export type ReleasedFacts = components['schemas']['ReleasedFacts'];
 export type ReleaseRequest = components['schemas']['ReleaseRequest'];
+export type Reloaded = components['schemas']['Reloaded'];
 export type Removal = components['schemas']['Removal'];
 export type RepliedEntry = components['schemas']['RepliedEntry'];
 export type RepliedFacts = components['schemas']['RepliedFacts'];
@@ -8049,6 +8144,34 @@ export type WasHeldFacts = components['schemas']['WasHeldFacts'];
 export type Worded = components['schemas']['Worded'];
 export type $defs = Record<string, never>;
 export interface operations {
+    configuration_reload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reloaded"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     inquiry_list: {
         parameters: {
             query?: {

@@ -30,6 +30,7 @@ OWN = {
     "ledger": "harquel.cli.ledger:ledger",
     "model": "harquel.cli.model:model",
     "usage": "harquel.cli.usage:usage",
+    "reload": "harquel.cli.reload:reload",
     "standstill": "harquel.cli.standstill:standstill",
     "operations": "harquel.cli.operations:operations",
 }

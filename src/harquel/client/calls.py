@@ -22,6 +22,7 @@ from harquel.contract import (
     Me,
     ModelCheck,
     ModelLine,
+    Reloaded,
     ReviewShape,
     SealShape,
     SourceLine,
@@ -163,6 +164,11 @@ def usage(by: str, since: str | None, until: str | None) -> Call[UsageReport]:
     """What calls of language models came to."""
     params = {"by": by} | ({"since": since} if since else {}) | ({"until": until} if until else {})
     return Call("GET", "usage", UsageReport.model_validate, params=params)
+
+
+def reload() -> Call[Reloaded]:
+    """Reads the configuration again."""
+    return Call("POST", "configuration/reload", Reloaded.model_validate)
 
 
 def standstill(on: bool | None) -> Call[Standstill]:

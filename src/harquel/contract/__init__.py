@@ -70,7 +70,7 @@ from .ledger import (
     SealShape,
     Verification,
 )
-from .models import ModelCheck, ModelLine, ModelLines
+from .models import ModelCheck, ModelLine, ModelLines, Reloaded
 from .problem import Problem
 from .queries import ExportWish, Form
 from .ruling import CheckedPolicy, CheckPolicyRequest, ExplainedPolicy, ExplainRequest, PolicySentence, Standstill
@@ -162,6 +162,7 @@ __all__ = [
     "ProblemNote",
     "ReadLine",
     "ReleaseRequest",
+    "Reloaded",
     "Removal",
     "ResultColumn",
     "ResultTable",

@@ -44,6 +44,15 @@ class ModelLines(RootModel[list[ModelLine]]):
     """All of them."""
 
 
+class Reloaded(Shape):
+    """What came of reading the configuration again."""
+
+    changed: list[str]
+    """What counts otherwise from now on, as models.main or budgets."""
+    needs_restart: list[str] = []
+    """What is otherwise in the file and counts only once the service is started again."""
+
+
 class ModelCheck(Shape):
     """What came of a call that only asks whether a model can be used."""
 

@@ -159,6 +159,8 @@ class HarquelConfig(_Section):
     budgets: BudgetsSection = BudgetsSection()
     sources: dict[str, SourceSection] = {}
     base: Path = Path()
+    file: Path | None = None
+    """Where it was read from; None where it was made otherwise."""
 
     @property
     def data_dir(self) -> Path:
@@ -180,7 +182,7 @@ def load_config(path: Path, environ: Mapping[str, str] = os.environ) -> HarquelC
         raise ConfigurationError(f"The configuration {path} is not valid TOML: {error}.") from error
     _override(values, environ)
     try:
-        config = HarquelConfig.model_validate({**values, "base": path.resolve().parent})
+        config = HarquelConfig.model_validate({**values, "base": path.resolve().parent, "file": path.resolve()})
     except ValidationError as error:
         raise explained(error, path.name, HarquelConfig) from error
     _check(config)

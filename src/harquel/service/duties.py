@@ -12,19 +12,34 @@ from harquel.core.llm.model import ModelProfile, Shape
 from harquel.core.llm.over_http import HttpModel
 from harquel.core.llm.shared import SharedModel
 from harquel.core.prompts.shapes import DRAFT, READING, WORDING
-from harquel.service.config import HarquelConfig, ModelSection, Names, names_of, resolve_secret
+from harquel.service.config import HarquelConfig, ModelSection, Names, SourceSection, names_of, resolve_secret
 
 
 class Duties:
     """Made once; every source asks here for the models it may use. A model is one for all who name it."""
 
-    def __init__(self, config: HarquelConfig) -> None:
-        """Raises ConfigurationError for a key that cannot be read."""
+    def __init__(self, config: HarquelConfig, before: Duties | None = None) -> None:
+        """Raises ConfigurationError for a key that cannot be read.
+
+        `before`: those of an earlier configuration, of which models that are as they were go on, with what is known of
+        them.
+        """
         self._duties = config.duties
+        known = before.models if before is not None else {}
         self.models: Mapping[str, SharedModel] = {
-            name: SharedModel(HttpModel(_profile(name, section, config.base)), section.at_once)
+            name: _shared(_profile(name, section, config.base), section.at_once, known.get(name))
             for name, section in config.models.items()
         }
+
+    def of(
+        self, section: SourceSection, policy: Policy, source: str
+    ) -> tuple[Chain, Chain | None, Chain, Chain | None]:
+        """Who drafts for a source, who gives second opinions, who reads, who words. Raises ConfigurationError."""
+        drafts = self.drafting(section.draft, policy, source)
+        return (
+            drafts, self.second_opinion(section.second_opinion, policy, source, drafts),
+            self.reading(section.read, policy, source, drafts), self.wording(section.word, policy, source),
+        )  # fmt: skip
 
     def drafting(self, names: Names | None, policy: Policy, source: str) -> Chain:
         """Who drafts for a source. Raises ConfigurationError when there is nobody, or nobody who is allowed."""
@@ -83,6 +98,11 @@ class Duties:
         """Gives their connections back."""
         for model in self.models.values():
             model.close()
+
+
+def _shared(profile: ModelProfile, at_once: int, known: SharedModel | None) -> SharedModel:
+    same = known is not None and known.profile == profile and known.at_once == at_once
+    return known if known is not None and same else SharedModel(HttpModel(profile), at_once)
 
 
 def _let(name: str, policy: Policy) -> bool:

@@ -45,7 +45,7 @@ class Runtime:
         try:
             self.probe = Probe(self.writer, config.data_dir)
             self.duties = Duties(config)
-            builder = Builder(config.base, config.data_dir, self.writer, self.duties, {}, self._catalog_changed)
+            builder = Builder(config.base, config.data_dir, self.writer, lambda: self.duties, {}, self._catalog_changed)
             self.sources = Sources(builder.build, self.vault, still=stood_still())
             try:
                 self.sources.load(config)
@@ -89,6 +89,11 @@ class Runtime:
             if stale:
                 log.warning("examples became stale", source=name, questions=stale)
             self.upkeep.wake()
+
+    def take_on(self, config: HarquelConfig, duties: Duties) -> None:
+        """From now on these count; see reload.py."""
+        self.config, self.duties = config, duties
+        self.meter.budgets = config.budgets
 
     def close(self, within_s: float = 8.0) -> None:
         """Ends everything that was started, in the order that loses nothing."""

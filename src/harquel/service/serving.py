@@ -7,17 +7,21 @@ import os
 import resource
 import signal
 import socket
+import threading
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 from typing import Final
 
+import structlog
+
 from harquel.contract import events
-from harquel.core.errors import ConfigurationError
+from harquel.core.errors import ConfigurationError, CoreError
 from harquel.service.conductors.pool import Conductors, Limits
 from harquel.service.config import HarquelConfig, load_config
 from harquel.service.records.ownership import Ownership, bring_up_to_date
 
+log = structlog.get_logger("harquel")
 _ENOUGH: Final = 8192
 """Descriptors that are used at most."""
 
@@ -86,6 +90,19 @@ def serve(
         conductors.close()
 
 
+def _reload() -> None:
+    """On a signal; what came of it is in the log."""
+    from harquel.service import runtime
+    from harquel.service.reload import reload
+
+    try:
+        done = reload(runtime.runtime(), "signal")
+    except CoreError as error:
+        log.warning("the configuration was not read again: nothing has changed", why=str(error), hint=error.hint)
+    else:
+        log.info("the configuration was read again", changed=done.changed, needs_restart=done.needs_restart)
+
+
 def _serve_with(
     config: HarquelConfig, conductors: Conductors, say: Callable[[str], None], ready: Callable[[], None] | None
 ) -> None:
@@ -139,6 +156,7 @@ def _serve_with(
                 ready()
             # uvicorn shuts down on a signal and then raises it again: it must not end us before the rest.
             signal.signal(signal.SIGTERM, signal.default_int_handler)
+            signal.signal(signal.SIGHUP, lambda *_: threading.Thread(target=_reload, name="reload").start())
             with suppress(KeyboardInterrupt):
                 server.run(sockets=[sock])
             live.writer.do(lambda: append(who="service", what=events.ServiceStopped()))

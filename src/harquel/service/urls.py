@@ -5,6 +5,7 @@ from drf_spectacular.views import SpectacularJSONAPIView
 
 from harquel.service import health, problems
 from harquel.service.operations.http import routes
+from harquel.service.reload import reload_configuration
 from harquel.service.standstill import read_standstill, switch_standstill
 
 _API = [
@@ -14,6 +15,7 @@ _API = [
     path("", include("harquel.service.ledger.urls")),
     path("", include("harquel.service.models.urls")),
     path("", include("harquel.service.usage.urls")),
+    *routes({"configuration/reload": {"POST": reload_configuration}}),
     *routes({"standstill": {"GET": read_standstill, "PUT": switch_standstill}}),
     path("openapi.json", SpectacularJSONAPIView.as_view()),
     re_path(r".*", problems.nothing_here),

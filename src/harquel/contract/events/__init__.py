@@ -38,6 +38,7 @@ from .of_inquiry import (
     WasHeld,
 )
 from .of_service import (
+    ConfigurationReloaded,
     KeysRotated,
     LedgerKeyChanged,
     LedgerSealed,
@@ -79,8 +80,8 @@ SourceEvent = (
     | ScanStopped | DocumentChanged | ExampleAdded | ExampleChanged | ExampleRemoved | ExamplesImported | Reviewed
 )  # fmt: skip
 ServiceEvent = (
-    TokenMade | TokenRevoked | KeysRotated | ModelChecked | StandstillOn | StandstillOff | ServiceStarted
-    | ServiceStopped | LedgerSealed | LedgerKeyChanged | RowsBlanked
+    TokenMade | TokenRevoked | KeysRotated | ConfigurationReloaded | ModelChecked | StandstillOn | StandstillOff
+    | ServiceStarted | ServiceStopped | LedgerSealed | LedgerKeyChanged | RowsBlanked
 )  # fmt: skip
 Event = InquiryEvent | SourceEvent | ServiceEvent
 EVENTS: Final[dict[str, type[Happening]]] = {e.model_fields["happened"].default: e for e in get_args(Event)}
@@ -102,6 +103,7 @@ __all__ = [
     "CatalogChange",
     "CatalogChanged",
     "Compared",
+    "ConfigurationReloaded",
     "Delivered",
     "DocumentChanged",
     "Ended",

@@ -71,6 +71,14 @@ class ModelChecked(Happening):
     """Whether it replied."""
 
 
+class ConfigurationReloaded(Happening):
+    """The configuration was read again."""
+
+    happened: Literal["configuration-reloaded"] = "configuration-reloaded"
+    changed: list[str] = []
+    """What of it counts otherwise from now on."""
+
+
 class StandstillOn(Happening):
     """Everything was stopped."""
 

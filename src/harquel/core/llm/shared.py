@@ -50,7 +50,7 @@ class SharedModel:
 
     def __init__(self, model: Spoken, at_once: int, breaker: Breaker | None = None) -> None:
         """`at_once`: calls that are under way at the same time; others wait, as long as they have time."""
-        self.model, self.breaker, self.counts = model, breaker or Breaker(), Counts()
+        self.model, self.breaker, self.counts, self.at_once = model, breaker or Breaker(), Counts(), at_once
         self._places = threading.BoundedSemaphore(at_once)
         self._lock = threading.Lock()
 

@@ -26,6 +26,7 @@ from harquel.core.domain.policy import DEFAULT_POLICY, Policy
 from harquel.core.engines import Engine
 from harquel.core.errors import ConfigurationError, CoreError
 from harquel.core.inquiry.source import Source
+from harquel.core.llm.model import LanguageModel
 from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper
 from harquel.service.conductors.pool import Conductors
@@ -87,6 +88,13 @@ class LiveSource:
             self.core = replace(self.core, describer=Describer(policy, notes))
             self.sandbox.limits, self.sandbox.calendar = SandboxLimits.of(policy.limits), notes.calendar
 
+    def ask_models(
+        self, drafts: LanguageModel, second: LanguageModel | None, reader: LanguageModel, worder: LanguageModel | None
+    ) -> None:  # fmt: skip
+        """From now on these are asked; what is under way goes on with the old ones."""
+        with self._lock:
+            self.core = replace(self.core, model=drafts, second=second, reader=reader, worder=worder)
+
     def account_fault(self) -> str:
         """What the account could do beyond reading, when the policy forbids that; asked anew every ten minutes."""
         if not self.core.policy.require_read_only_account:
@@ -113,7 +121,7 @@ class Builder:
     base: Path
     data_dir: Path
     writer: Writer
-    duties: Duties
+    duties: Callable[[], Duties]
     gauges: dict[str, TokenGauge]
     changed: Callable[[str, Catalog | None, Catalog], None]
 
@@ -125,10 +133,7 @@ class Builder:
         policy = self._document(spec, "policy", section.policy, DEFAULT_POLICY)
         notes = self._document(spec, "notes", section.notes, Notes())
         self._file_examples(spec, engine.name)
-        model = self.duties.drafting(section.draft, policy, spec.name)
-        second = self.duties.second_opinion(section.second_opinion, policy, spec.name, model)
-        reader = self.duties.reading(section.read, policy, spec.name, model)
-        worder = self.duties.wording(section.word, policy, spec.name)
+        model, second, reader, worder = self.duties().of(section, policy, spec.name)
         scans = ScanRecorder(spec.name, self.writer)
         live: list[LiveSource] = []
         keeper = CatalogKeeper(

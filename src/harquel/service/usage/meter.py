@@ -58,7 +58,7 @@ class Meter:
         self, budgets: BudgetsSection, writer: Writer, clock: Callable[[], dt.datetime] = utc_now
     ) -> None:  # fmt: skip
         """Nobody else writes calls of models into the same records: what was paid of today is read once."""
-        self._budgets, self._writer, self._clock = budgets, writer, clock
+        self.budgets, self._writer, self._clock = budgets, writer, clock
         self._lock = threading.Lock()
         self._day = clock().date()
         self._paid: defaultdict[tuple[str, str], Amount] = defaultdict(Amount)
@@ -118,8 +118,8 @@ class Meter:
 
     def _limits(self, kind: str) -> Iterator[tuple[Literal["cost", "tokens"], int]]:
         prefix = f"{kind}_day" if kind else "day"
-        cost: Decimal | None = getattr(self._budgets, f"{prefix}_cost")
-        tokens: int | None = getattr(self._budgets, f"{prefix}_tokens")
+        cost: Decimal | None = getattr(self.budgets, f"{prefix}_cost")
+        tokens: int | None = getattr(self.budgets, f"{prefix}_tokens")
         if cost is not None:
             yield "cost", int(cost * NANO)
         if tokens is not None:

@@ -325,6 +325,9 @@ def _ranking(told: Told, groups: list[Group], what: str, column: ResultColumn) -
 def _all_named(level: list[Group], language: str) -> str:
     """Groups that are level, the first few by name."""
     told = [g.name for g in level[:_NAMED]]
+    # Names of two parts hold a comma themselves.
+    if any(", " in name for name in told):
+        return "; ".join([*told, "…"] if len(level) > _NAMED else told)
     return ", ".join([*told, "…"]) if len(level) > _NAMED else names.joined(told, language)
 
 
