@@ -98,6 +98,18 @@ def test_pieces_arrive_and_the_key_goes_along() -> None:
         assert seen[0]["key"] == "Bearer s3cret"
 
 
+def test_a_key_that_is_said_again_is_not_told() -> None:
+    def echoes(handler: BaseHTTPRequestHandler) -> None:
+        said = json.dumps({"error": {"message": f"bad request with {handler.headers['authorization']}"}}).encode()
+        handler.send_response(400)
+        handler.send_header("content-length", str(len(said)))
+        handler.end_headers()
+        handler.wfile.write(said)
+
+    with server([echoes]) as (url, _), pytest.raises(ModelRefused, match="bad request with Bearer •••"):
+        call(url)
+
+
 @pytest.mark.parametrize("first", [status(429), status(500), status(503), says("SELEC", finish=False)])
 def test_what_passes_by_itself_is_tried_again(first: Callable[[BaseHTTPRequestHandler], None]) -> None:
     with server([first, says("SELECT 1")]) as (url, seen):
@@ -241,4 +253,5 @@ def test_usage_that_is_no_figure_is_dropped() -> None:
         done = HttpModel(ModelProfile(url, "any")).complete(
             MESSAGES, on_piece=lambda _: None, stopped=lambda: False, within_s=10,  # type: ignore[arg-type]
         )  # fmt: skip
-    assert (done.prompt_tokens, done.completion_tokens) == (0, 0)
+    # Worked out from characters instead, and marked so.
+    assert (done.prompt_tokens, done.completion_tokens, done.estimated) == (2, 2, True)

@@ -75,6 +75,8 @@ def test_what_calls_came_to_is_the_sum_of_the_calls(new_stage: NewStage, tmp_pat
             assert mine.budgets == []
             with pytest.raises(Invalid, match="is no day"):
                 one.send(calls.usage("day", "yesterday", None))
+        assert admin.send(calls.check_model("main")).reached
+        assert admin.send(calls.usage("duty", None, None)).total.calls == total.calls + 1
         early = dt.date(2020, 1, 1).isoformat()
         assert admin.send(calls.usage("day", early, early)).lines == []
 
@@ -106,6 +108,9 @@ def test_the_call_that_would_go_beyond_a_budget_is_not_made(new_stage: NewStage,
         assert again.problem is not None
         assert "20,000 tokens" in again.problem.title
         assert "budgets" in again.problem.hint
+        # A check is paid for like any other call, and takes less.
+        checks = (admin.send(calls.check_model("main")) for _ in range(60))
+        assert "20,000 tokens" in next(found.problem for found in checks if not found.reached)
         before = admin.send(calls.usage("person", None, None)).total
         assert admin.ask("How many vessels are there?", "ferries").outcome == "refused"
         assert admin.send(calls.usage("person", None, None)).total == before

@@ -74,18 +74,23 @@ def headline(inquiry: Inquiry, question: bool) -> RenderableType:
     if inquiry.state == "held" and inquiry.hold is not None:
         lines.append(Text(f"The statement waits for a release. {inquiry.hold.reason}", style="bold"))
         lines.append(Text(f"Somebody with the right to decides: harquel inquiry release {inquiry.id}"))
-    lines.append(_marks(inquiry))
-    if inquiry.source_why:
-        lines.append(Text(inquiry.source_why, style="dim"))
-    for caveat in inquiry.answer.caveats if inquiry.answer else ():
-        lines.append(Text(f"  ▲ {caveat.message}", style="yellow"))
-    if inquiry.answer is not None and inquiry.second_opinion is not None and inquiry.second_opinion.understood:
-        lines.append(Text.assemble(("Understood as: ", "dim"), " · ".join(inquiry.second_opinion.understood)))
-    if inquiry.answer is not None and inquiry.answer.fresh is not None:
-        lines.append(Text(inquiry.answer.fresh.said, style="dim"))
-    if inquiry.answer is not None and inquiry.answer.chart_note:
-        lines.append(Text(inquiry.answer.chart_note, style="dim"))
+    lines += _beneath(inquiry)
     return Group(*lines)
+
+
+def _beneath(inquiry: Inquiry) -> Iterator[Text]:
+    """How far it can be trusted and why, why it was asked there, how it was understood, how fresh it is."""
+    yield _marks(inquiry)
+    if inquiry.source_why:
+        yield Text(inquiry.source_why, style="dim")
+    for caveat in inquiry.answer.caveats if inquiry.answer else ():
+        yield Text(f"  ▲ {caveat.message}", style="yellow")
+    if inquiry.answer is not None and inquiry.second_opinion is not None and inquiry.second_opinion.understood:
+        yield Text.assemble(("Understood as: ", "dim"), " · ".join(inquiry.second_opinion.understood))
+    if inquiry.answer is not None and inquiry.answer.fresh is not None:
+        yield Text(inquiry.answer.fresh.said, style="dim")
+    if inquiry.answer is not None and inquiry.answer.chart_note:
+        yield Text(inquiry.answer.chart_note, style="dim")
 
 
 def _said(answer: Answer) -> Iterator[Text]:

@@ -86,7 +86,7 @@ class ModelSection(_Section):
     cached: bool = Field(
         default=False, description="mark what stays the same in prompts, where messages has to be told"
     )
-    at_once: int = Field(default=16, ge=1, le=1_000, description="calls under way at the same time; others wait")
+    at_once: int = Field(default=64, ge=1, le=1_000, description="calls under way at the same time; others wait")
     fields: dict[str, Any] = Field(default={}, description="what its server takes beyond the protocol")
 
 

@@ -12,6 +12,7 @@ from harquel.core.llm.model import ModelProfile, Shape
 from harquel.core.llm.over_http import HttpModel
 from harquel.core.llm.shared import SharedModel
 from harquel.core.prompts.shapes import DRAFT, READING, WORDING
+from harquel.service import masking
 from harquel.service.config import HarquelConfig, ModelSection, Names, SourceSection, names_of, resolve_secret
 
 
@@ -111,6 +112,8 @@ def _let(name: str, policy: Policy) -> bool:
 
 def _profile(called: str, section: ModelSection, base: Path) -> ModelProfile:
     key = resolve_secret(section.key, base, f"models.{called}.key") if section.key else None
+    if key:
+        masking.remember(key)
     told = section.temperature if section.temperature is not None or section.effort is not None else 0.0
     return ModelProfile(
         section.base_url, section.name, key, told, section.timeout_s, section.prompt_price, section.completion_price,

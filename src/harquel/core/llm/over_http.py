@@ -53,6 +53,11 @@ def _why(error: BaseException | None) -> str:
     return ""
 
 
+def _without_key(words: str, profile: ModelProfile) -> str:
+    """What a server says, which may say our key again."""
+    return words.replace(profile.key, "•••") if profile.key else words
+
+
 def _in_words(error: httpx.HTTPError, profile: ModelProfile) -> str:
     if isinstance(error, httpx.ConnectError):
         return said_as("model-nobody", url=profile.base_url, why=_why(error))
@@ -199,7 +204,7 @@ class HttpModel:
         if status == httpx.codes.OK:
             return
         try:
-            words = whole(response, call.look, _SHOWN).decode("utf-8", "replace")
+            words = _without_key(whole(response, call.look, _SHOWN).decode("utf-8", "replace"), self._profile)
         except (TooMuch, NotUnderstood, httpx.HTTPError):
             words = ""
         found = refusal(self._profile, status, words)
@@ -213,16 +218,17 @@ class HttpModel:
         )  # fmt: skip
 
     def _read(self, response: httpx.Response, call: _Call) -> Completion:
-        heard = _Reply(self._wire.hearing(), call)
+        heard = _Reply(self._wire.hearing(), call, self._profile)
         for chunk in objects(response, call.look):
             heard.take(chunk)
-        return heard.completion(self._profile)
+        return heard.completion()
 
 
 class _Reply:
     """What has been heard of a reply."""
 
-    def __init__(self, hearing: Hearing, call: _Call) -> None:
+    def __init__(self, hearing: Hearing, call: _Call, profile: ModelProfile) -> None:
+        self._profile = profile
         self._hearing, self._call, self._asked = hearing, call, call.characters
         self._text: list[str] = []
         self._length, self._known, self._last = 0, False, Heard()
@@ -233,7 +239,7 @@ class _Reply:
         heard = self._hearing.hear(chunk)
         self._known = self._known or heard.known
         if heard.fault:
-            raise _Passing(said_as("model-stumbled", why=heard.fault))
+            raise _Passing(said_as("model-stumbled", why=_without_key(heard.fault, self._profile)))
         self._usage |= heard.usage
         if heard.text:
             self._text.append(heard.text)
@@ -245,8 +251,9 @@ class _Reply:
         if heard.how is not None and self._last.how != "withheld":
             self._last = heard
 
-    def completion(self, profile: ModelProfile) -> Completion:
+    def completion(self) -> Completion:
         """All of it. Raises ModelRefused for what is no reply, _Passing for one that broke off, NotUnderstood."""
+        profile = self._profile
         if not self._known:
             raise NotUnderstood(f"it does not speak {profile.protocol}")
         how = self._last.how

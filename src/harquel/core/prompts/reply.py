@@ -205,6 +205,11 @@ def _from_object(value: dict[str, object]) -> Reply:
     if cannot in ("not-in-data", "not-allowed"):
         reason: Literal["not-in-data", "not-allowed"] = "not-allowed" if cannot == "not-allowed" else "not-in-data"
         return CannotReply(reason, " ".join(str(value.get("why") or "").split())[:LONGEST_WHY])
+    return _wish(value)
+
+
+def _wish(value: dict[str, object]) -> Reply:
+    """What a reply without a statement asks for."""
     need = value.get("need")
     need = [need] if isinstance(need, str) else need
     if isinstance(need, list) and (wanted := tuple(str(w).strip()[:80] for w in need[:10] if str(w).strip())):

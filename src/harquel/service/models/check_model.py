@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Final
 
 from harquel.contract import ModelCheck, events
-from harquel.core.llm.check import Checked, check
+from harquel.core.errors import ModelError
+from harquel.core.llm.check import MESSAGES, Checked, check
 from harquel.core.llm.model import cost_of
 from harquel.core.llm.over_http import HttpModel
 from harquel.core.llm.shared import SharedModel
@@ -37,14 +38,26 @@ MODEL: Final = Subject("model", "model", _find, "stewards")
 def check_model(call: Call[Nothing, tuple[str, SharedModel]]) -> ModelCheck:
     """Asks a model one short question: whether it replies, how fast, whether it keeps to a shape. It is paid for."""
     name, shared = call.about
-    assert isinstance(shared.model, HttpModel)
-    done = _told(name, check(shared.model))
+    done = _told(name, _checked(shared, call.caller.name))
     if done.reached:
         # Whoever left it alone need not wait.
         shared.breaker.left(object(), True)
     what = events.ModelChecked(model=name, reached=done.reached)
     runtime().writer.do(lambda: append(who=call.caller.name, what=what))
     return done
+
+
+def _checked(shared: SharedModel, person: str) -> Checked:
+    """What came of it; a budget that has no room for it is an end of it like any other."""
+    assert isinstance(shared.model, HttpModel)
+    try:
+        with runtime().meter.account(person, "", "").call("check", shared.profile, MESSAGES) as paid:
+            found = check(shared.model)
+            if found.completion is not None:
+                paid(found.completion)
+    except ModelError as error:
+        return Checked(None, error, None, None, 0.0)
+    return found
 
 
 def _told(name: str, found: Checked) -> ModelCheck:

@@ -6,6 +6,7 @@ from harquel.contract import ModelLine
 from harquel.core.llm.shared import SharedModel
 from harquel.service.access.caller import Caller
 from harquel.service.config import HarquelConfig, names_of
+from harquel.service.masking import masked
 from harquel.service.runtime import runtime
 
 DUTIES = ("draft", "second_opinion", "read", "word")
@@ -19,7 +20,7 @@ def line_of(name: str, model: SharedModel, caller: Caller) -> ModelLine:
         duties=duties_of(name, live.config, caller), prompt_price=float(profile.prompt_price),
         completion_price=float(profile.completion_price), at_once=live.config.models[name].at_once, state=look.state,
         rests_s=look.rests_s, calls=model.counts.calls, failures=model.counts.failures,
-        last_fault=model.counts.last_fault,
+        last_fault=masked(model.counts.last_fault),
     )  # fmt: skip
 
 

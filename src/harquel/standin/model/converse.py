@@ -36,14 +36,21 @@ class Turn:
     text: str
 
 
+def _beside(messages: list[dict[str, str]], first: str, model: str, temper: Temper) -> Turn | None:
+    """The reply to what is no question about a schema: a check, a wish for words."""
+    if first.startswith(_CHECK):
+        return Turn(json.dumps({"ready": True, "counted": ", ".join(_COUNTED)}))
+    if _asks_for(messages, ASKED_TO_TELL):
+        return Turn(json.dumps({"says": tell(first, _slips(messages, model, temper))}))
+    return None
+
+
 def reply_to(messages: list[dict[str, str]], model: str, temper: Temper) -> Turn:
     """The reply to a conversation. Never raises: what it cannot make sense of it says."""
     asked = [m["content"] for m in messages if m["role"] == "user"]
     said = [m["content"] for m in messages if m["role"] == "assistant"]
-    if asked and asked[0].startswith(_CHECK):
-        return Turn(json.dumps({"ready": True, "counted": ", ".join(_COUNTED)}))
-    if _asks_for(messages, ASKED_TO_TELL):
-        return Turn(json.dumps({"says": tell(asked[0] if asked else "", _slips(messages, model, temper))}))
+    if beside := _beside(messages, asked[0] if asked else "", model, temper):
+        return beside
     try:
         prompt = read_prompt(asked[0] if asked else "")
     except ValueError as error:
