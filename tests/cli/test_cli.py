@@ -194,6 +194,21 @@ def test_the_tour_ends_well() -> None:
     assert "The ledger of this tour holds" in done.stdout
 
 
+def test_each_call_of_a_model_is_shown_whole(run: Run) -> None:
+    asked = json.loads(run("ask", "-s", "ferries", QUESTION, "--json").stdout)
+    told = json.loads(run("inquiry", "prompt", asked["id"], "--json").stdout)
+    assert {(call["number"], call["duty"]) for call in told} == {(1, "draft"), (1, "reading")}
+    for call in told:
+        assert [m["role"] for m in call["messages"]] == ["system", "user"]
+        assert QUESTION in call["messages"][1]["content"]
+        assert call["reply"].startswith("{")
+        assert call["prompt_tokens"] > 1000
+    assert sum(call["completion_tokens"] for call in told) == asked["usage"]["completion_tokens"]
+    shown = run("inquiry", "prompt", asked["id"]).stdout
+    assert "draft 1, asked of careful" in shown
+    assert "## Schema" in shown
+
+
 def test_json_is_said_of_errors_too_and_a_question_comes_from_standard_input(run: Run, stage: Stage) -> None:
     done = run("inquiry", "list", "--outcome", "answerd", "--json")
     assert done.returncode == 2

@@ -15,6 +15,7 @@ from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.layers import All, Grounds, Trail, layers
 from harquel.cli.leaf import console
 from harquel.cli.output import print_json, say, tell
+from harquel.cli.prompts import as_data, calls_of, shown
 from harquel.cli.tables import FittingTable
 from harquel.cli.takeaway import Picture, Whole, form_of, whole_form_of, write, write_whole
 from harquel.client import Harquel, calls, describing
@@ -69,6 +70,20 @@ def show(
         events = list(client.events(key)) if found.state == "ended" else []
         told = [e for e in events if e.kind != "piece"]
         console().print(layers(found, told, grounds or whole, trail or whole, question=True))
+
+
+@inquiry.command()
+def prompt(
+    key: str, url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False
+) -> None:  # fmt: skip
+    """Show each call of a model for it whole: what it was told, what it said, how many tokens that was."""
+    with connected(url, token) as client:
+        client.inquiry(key)
+        found = calls_of(list(client.events(key)))
+    if as_json:
+        print_json([as_data(call) for call in found])
+    else:
+        console().print(shown(found) if found else Text("No model was asked for it.", style="dim"))
 
 
 @inquiry.command("take-away")
