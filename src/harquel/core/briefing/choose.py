@@ -72,9 +72,10 @@ def _weights(question: str, index: CatalogIndex) -> dict[str, float]:
             best = max((h[0].weight for h in index.hits.get(root, {}).values()), default=0.0)
             if best:
                 found[word] = max(best, found.get(word, 0.0))
-    for phrase in phrases([stem(w) for w in words]):
+    written = {stem(w): w for w in words}
+    for phrase in dict.fromkeys(phrases([stem(w) for w in words])):
         hits = index.values.get(phrase, ())
         if hits and any(w in said for w in phrase):
-            text = " ".join(w for w in words if stem(w) in phrase)
+            text = " ".join(written[w] for w in phrase)
             found[text] = max(found.get(text, 0.0), *(h.weight for h in hits))
     return found
