@@ -62,11 +62,14 @@ export const api = {
   models: () => call<Model[]>('GET', 'models'),
   usage: (by: string) => call<Usage>('GET', `usage?${query({ by })}`),
   checkModel: (name: string) => call<ModelCheck>('POST', `models/${encodeURIComponent(name)}/check`, {}),
-  ask: (question: string, source: string | null) => call<Inquiry>('POST', 'inquiries', { question, ...(source === null ? {} : { source }), language: language.value }),
+  /** Without a source it goes to the one that is followed, or to the one that it is about. */
+  ask: (question: string, source: string | null, after: { follows?: string; complete?: boolean } = {}) =>
+    call<Inquiry>('POST', 'inquiries', { question, ...(source === null ? {} : { source }), ...after, language: language.value }),
   choose: (follows: string, choice: string) => call<Inquiry>('POST', 'inquiries', { follows, choice, language: language.value }),
   inquiry: (id: string) => call<Inquiry>('GET', `inquiries/${encodeURIComponent(id)}`),
   inquiries: (cursor: string | null) =>
     call<Page<InquiryLine>>('GET', `inquiries?limit=40${cursor ? `&cursor=${cursor}` : ''}`),
+  thread: (id: string) => call<Page<InquiryLine>>('GET', `inquiries?${query({ thread: id, limit: 200 })}`),
   connect: (fields: Record<string, unknown>) => call<Source>('POST', 'sources', fields),
   changeSource: (name: string, fields: Record<string, unknown>) => call<Source>('PATCH', source(name), fields),
   removeSource: (name: string) => call<{ stays: string }>('DELETE', source(name)),

@@ -2032,6 +2032,12 @@ export interface components {
              */
             label: string;
             /**
+             * Question
+             * @description The whole question that is asked when it is chosen; empty where that is the one asked, with `reading`.
+             * @default
+             */
+            question: string;
+            /**
              * Reading
              * @description What the question gains when it is meant so.
              * @default
@@ -3853,6 +3859,12 @@ export interface components {
              */
             state: components["schemas"]["InquiryState"];
             /**
+             * Thread
+             * @description The id of the first of those that follow one another; null where it begins anew.
+             * @default null
+             */
+            thread: string | null;
+            /**
              * @description Where the time went.
              * @default {
              *       "queued_ms": 0,
@@ -3887,7 +3899,7 @@ export interface components {
             usage: components["schemas"]["Usage"];
         };
         /** @description What the stream of an inquiry tells. */
-        InquiryEntry: components["schemas"]["BriefedEntry"] | components["schemas"]["AskedBackEntry"] | components["schemas"]["PromptedEntry"] | components["schemas"]["RepliedEntry"] | components["schemas"]["RuledEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["PlannedEntry"] | components["schemas"]["RanEntry"] | components["schemas"]["StumbledEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["DeliveredEntry"] | components["schemas"]["AcceptedEntry"] | components["schemas"]["WasHeldEntry"] | components["schemas"]["ReleasedEntry"] | components["schemas"]["TurnedDownEntry"] | components["schemas"]["CancelAskedEntry"] | components["schemas"]["EndedEntry"] | components["schemas"]["StarterTriedEntry"] | components["schemas"]["TakenAwayEntry"] | components["schemas"]["FileDeletedEntry"];
+        InquiryEntry: components["schemas"]["RestatedEntry"] | components["schemas"]["BriefedEntry"] | components["schemas"]["AskedBackEntry"] | components["schemas"]["PromptedEntry"] | components["schemas"]["RepliedEntry"] | components["schemas"]["RuledEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["PlannedEntry"] | components["schemas"]["RanEntry"] | components["schemas"]["StumbledEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["DeliveredEntry"] | components["schemas"]["AcceptedEntry"] | components["schemas"]["WasHeldEntry"] | components["schemas"]["ReleasedEntry"] | components["schemas"]["TurnedDownEntry"] | components["schemas"]["CancelAskedEntry"] | components["schemas"]["EndedEntry"] | components["schemas"]["StarterTriedEntry"] | components["schemas"]["TakenAwayEntry"] | components["schemas"]["FileDeletedEntry"];
         /**
          * InquiryLine
          * @description One line in the list of inquiries.
@@ -3904,6 +3916,12 @@ export interface components {
              * @description Who asked.
              */
             asked_by: string;
+            /**
+             * Follows
+             * @description The id of the inquiry that it follows.
+             * @default null
+             */
+            follows: string | null;
             /**
              * Id
              * @description Its id.
@@ -3926,10 +3944,22 @@ export interface components {
              */
             source: string;
             /**
+             * Standalone Question
+             * @description The question, as it was understood with the one before it or with a choice; null where that is the same.
+             * @default null
+             */
+            standalone_question: string | null;
+            /**
              * State
              * @description Where it stands.
              */
             state: components["schemas"]["InquiryState"];
+            /**
+             * Thread
+             * @description The id of the first of those that follow one another; null where it begins anew.
+             * @default null
+             */
+            thread: string | null;
             /**
              * Trust
              * @description Whether the answer is clear or to be taken with caution; null without an answer.
@@ -3975,8 +4005,14 @@ export interface components {
              */
             choice: string | null;
             /**
+             * Complete
+             * @description Whether the question is whole as it is, although it follows an inquiry: nothing of that is added to it.
+             * @default false
+             */
+            complete: boolean;
+            /**
              * Follows
-             * @description The id of the inquiry that this one follows.
+             * @description The id of the inquiry that this one follows: without a `choice`, what is said is understood together with it.
              * @default null
              */
             follows: string | null;
@@ -5261,6 +5297,77 @@ export interface components {
              * @default 0
              */
             prompt_tokens: number;
+        };
+        /**
+         * EntryShape
+         * @description What follows an answer was said as a question that stands by itself. Its texts: question.
+         */
+        RestatedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["RestatedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "restated";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * Restated
+         * @description What follows an answer was said as a question that stands by itself.
+         */
+        RestatedFacts: {
+            /**
+             * By
+             * @description How: by changing the reading of the one before, by a model, or it stood alone as it was.
+             * @default model
+             * @enum {string}
+             */
+            by: "reading" | "model" | "alone";
+            /**
+             * Duty
+             * @description What it was done for, when not for the answer itself.
+             * @default
+             */
+            duty: string;
+            /**
+             * Number
+             * @description The attempt that it belongs to, counted from one; 0: none.
+             * @default 0
+             */
+            number: number;
         };
         /**
          * ResultColumn
@@ -8059,6 +8166,8 @@ export type Reloaded = components['schemas']['Reloaded'];
 export type Removal = components['schemas']['Removal'];
 export type RepliedEntry = components['schemas']['RepliedEntry'];
 export type RepliedFacts = components['schemas']['RepliedFacts'];
+export type RestatedEntry = components['schemas']['RestatedEntry'];
+export type RestatedFacts = components['schemas']['RestatedFacts'];
 export type ResultColumn = components['schemas']['ResultColumn'];
 export type ResultTable = components['schemas']['ResultTable'];
 export type ReviewedEntry = components['schemas']['ReviewedEntry'];
@@ -8185,6 +8294,8 @@ export interface operations {
                 source?: string;
                 /** @description Those that are in this state. */
                 state?: string;
+                /** @description The one with this id, and those that follow it, one after another. */
+                thread?: string;
             };
             header?: never;
             path?: never;

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // One inquiry as a leaf, read from the top: answer, grounds, trail.
-import { computed, ref, watchEffect } from 'vue'
+import { computed, ref, watch, watchEffect } from 'vue'
 import { useRouter } from 'vue-router'
 import { api } from '../api/client'
 import type { TrailEvent } from '../api/types'
+import { AskOn } from '../components/AskOn'
 import { ChartView, type Wish } from '../components/ChartView'
 import { ClarifyNote } from '../components/ClarifyNote'
 import { Course } from '../components/Course'
@@ -13,9 +14,12 @@ import { KeepMeaning } from '../components/KeepMeaning'
 import { LongText } from '../components/LongText'
 import { Notice } from '../components/Notice'
 import { ReadBack } from '../components/ReadBack'
+import { Restated } from '../components/Restated'
 import { ResultGrid } from '../components/ResultGrid'
 import { SecondOpinion } from '../components/SecondOpinion'
 import { SqlBlock } from '../components/SqlBlock'
+import { Thread } from '../components/Thread'
+import { useThread } from '../components/Thread/useThread'
 import { TakeAway } from '../components/TakeAway'
 import { TrustMark } from '../components/TrustMark'
 import { Understood } from '../components/Understood'
@@ -34,6 +38,9 @@ const props = defineProps<{
 }>()
 
 const { inquiry, events, writing, problem, reconnecting, load, resume } = useInquiry(props.id)
+const { lines: thread, load: loadThread } = useThread()
+watch(inquiry, (found, before) => { if (found && (!before || found.state !== before.state)) void loadThread(found) })
+const threaded = computed(() => (thread.value?.length ?? 0) > 1)
 watchEffect(() => { if (inquiry.value) entitle(inquiry.value.standalone_question ?? inquiry.value.question) })
 const stopping = ref(false)
 const { problem: stopProblem, doing: stopCall } = useDoing()
@@ -77,6 +84,7 @@ const stage = computed(() => {
   const last = events.value.at(-1)
   // The question is read while the draft is written; what comes of the reading is seen once there is a draft.
   const drafted = events.value.some((e) => e.kind === 'replied' && !dutyOf(e))
+  if (last && dutyOf(last) === 'follow-up') return say('stage-follow-up')
   if (last && dutyOf(last)) return say(drafted ? 'stage-second-way' : 'stage-prompted')
   if (inquiry.value?.choice === 'whole' && last?.kind === 'ruled') return say('stage-writing')
   if (last?.kind === 'found' && !last.facts.findings.length) return say('stage-nothing-doubtful')
@@ -86,7 +94,8 @@ const stage = computed(() => {
 // The statement of one's own answer, run once more: a new inquiry that says what is different.
 const router = useRouter()
 const whole = computed(() => inquiry.value?.choice === 'whole')
-const mayRepeat = computed(() => !!inquiry.value?.answer && !whole.value && session.me?.person === inquiry.value.asked_by && session.me.scopes.includes('ask'))
+const mayAsk = computed(() => session.me?.person === inquiry.value?.asked_by && !!session.me?.scopes.includes('ask'))
+const mayRepeat = computed(() => !!inquiry.value?.answer && !whole.value && mayAsk.value)
 const { busy: repeating, problem: repeatProblem, doing: repeatCall } = useDoing()
 /** Figures that are parts of one whole: only of such is what they come to together worth a word. */
 const addsUp = computed(() => (inquiry.value?.answer?.chart?.whole ? inquiry.value.answer.chart.figures : []))
@@ -109,10 +118,13 @@ async function stop(): Promise<void> {
   <Notice v-if="problem" class="mt-10" :title="problem.message" :hint="problem.hint">
     <button type="button" class="mt-2 text-sea underline" @click="load">{{ say('try-again') }}</button>
   </Notice>
-  <p v-else-if="!inquiry" class="beats pt-12 text-faint">{{ say('loading') }}</p>
-  <article v-else class="pt-8">
+  <p v-else-if="!inquiry || !thread" class="beats pt-12 text-faint">{{ say('loading') }}</p>
+  <div v-else class="pt-8" :class="threaded ? 'lg:grid lg:grid-cols-[13rem_minmax(0,1fr)] lg:gap-x-8' : ''">
+  <Thread v-if="threaded" :lines="thread" :here="inquiry.id" class="max-lg:mb-6" />
+  <article>
     <section :aria-label="say('answer')" class="min-h-36" aria-live="polite">
       <LongText class="max-w-[62ch] text-faint" :text="inquiry.standalone_question ?? inquiry.question" :lit="lit" />
+      <Restated v-if="inquiry.follows && !inquiry.choice && inquiry.standalone_question" :inquiry="inquiry" :may-ask="mayAsk" />
       <div class="mt-2 flex flex-wrap items-start justify-between gap-x-10 gap-y-3">
         <h1 v-if="inquiry.answer" class="max-w-[46ch] text-2xl leading-snug break-words sm:text-[1.75rem]">
           <template v-for="(part, index) in sentence" :key="index"><strong v-if="part.figure" class="font-bold text-sea tabular-nums">{{ part.text }}</strong><template v-else>{{ part.text }}</template></template>
@@ -149,6 +161,7 @@ async function stop(): Promise<void> {
         v-if="inquiry.answer && inquiry.follows && inquiry.choice?.startsWith('instead-') && session.me?.scopes.includes('steward')"
         class="mt-2" :source="inquiry.source" :inquiry="inquiry.id" :follows="inquiry.follows" :choice="inquiry.choice"
       />
+      <AskOn v-if="mayAsk && inquiry.state === 'ended' && !whole" class="mt-5" :inquiry="inquiry.id" />
       <p v-if="inquiry.source_why" class="mt-4 text-sm break-words text-faint">{{ inquiry.source_why }}</p>
       <p v-if="inquiry.answer?.fresh" class="mt-4 text-sm text-faint">{{ inquiry.answer.fresh.said }}</p>
       <p class="text-sm text-faint" :class="inquiry.answer?.fresh ? 'mt-1' : 'mt-4'">
@@ -207,4 +220,5 @@ async function stop(): Promise<void> {
       <Course :events="events" :inquiry="inquiry" :writing="writing" />
     </section>
   </article>
+  </div>
 </template>

@@ -8,7 +8,7 @@ export type Station = (typeof STATIONS)[number]
 
 /** Null: it belongs to the stop before it. */
 export const STATION_OF: Record<TrailEvent['kind'], Station | null> = {
-  accepted: 'asked', briefed: 'briefing', 'asked-back': 'briefing', prompted: 'model', replied: 'reply', ruled: 'guard',
+  accepted: 'asked', restated: null, briefed: 'briefing', 'asked-back': 'briefing', prompted: 'model', replied: 'reply', ruled: 'guard',
   found: null, planned: 'dry run', ran: 'run', stumbled: 'run', compared: 'end', ended: 'end', held: null,
   released: null, 'turned-down': null, 'cancel-asked': null, 'starter-tried': null, delivered: 'run', 'taken-away': null,
   'file-deleted': null,
@@ -51,6 +51,8 @@ export function sentence(event: TrailEvent): string {
     case 'accepted':
     case 'starter-tried':
       return say('event-accepted')
+    case 'restated':
+      return say(`event-restated-${event.facts.by ?? 'model'}`, { question: event.texts.question ?? '' })
     case 'briefed': {
       const f = event.facts
       return say('event-briefed', { tables: say('n-tables', { n: f.tables.length }), examples: say('n-examples', { n: f.examples }), n: f.tokens })
@@ -61,6 +63,7 @@ export function sentence(event: TrailEvent): string {
       if (event.facts.agrees === null) return say('event-not-compared', { said: event.texts.said ?? '' })
       return event.facts.agrees ? say('event-same') : say('event-another', { said: event.texts.said ?? '' })
     case 'prompted':
+      if (event.facts.duty === 'follow-up') return say('event-prompted-follow-up', { model: event.facts.model })
       if (event.facts.duty === 'control') return say('event-prompted-control', { model: event.facts.model })
       if (event.facts.duty === 'word') return say('event-prompted-word', { model: event.facts.model })
       if (event.facts.duty) return say('event-prompted-second', { model: event.facts.model })

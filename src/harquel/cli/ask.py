@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from dataclasses import dataclass
 from typing import Annotated
 
 import typer
@@ -10,6 +11,7 @@ from rich.live import Live
 from rich.text import Text
 
 from harquel.cli import exits
+from harquel.cli.chatting import LAST, LONGEST, newest, next_line
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
 from harquel.cli.layers import All, Grounds, Trail, layers
 from harquel.cli.leaf import console, stop
@@ -18,15 +20,20 @@ from harquel.cli.takeaway import Out, Whole, fits, take_out
 from harquel.client import Harquel, StreamEvent, calls
 from harquel.contract import Clarify, Inquiry
 
-_LONGEST = 20_000
-"""Characters that are read of standard input; a question may have fewer."""
-
 
 def ask(
     question: Annotated[str, typer.Argument(help="What you want to know; - reads it from standard input.")] = "",
     source: Annotated[str | None, typer.Option("--source", "-s", help="Which source to ask.")] = None,
-    follows: Annotated[str | None, typer.Option(help="The inquiry that this one follows.")] = None,
+    follows: Annotated[
+        str | None, typer.Option("--follows", "--follow", help="The inquiry that this one follows, or: last.")
+    ] = None,
     choice: Annotated[str | None, typer.Option(help="The reading that is meant, when that inquiry asked back.")] = None,
+    complete: Annotated[
+        bool, typer.Option("--complete", help="The question is whole as it is: add nothing of what it follows.")
+    ] = False,
+    chat: Annotated[
+        bool, typer.Option("--chat", help="Ask on after each answer, a line each; an empty one ends it.")
+    ] = False,
     silence: Annotated[
         list[str] | None, typer.Option(help="A finding of review that is not to count this once; a caveat says so.")
     ] = None,
@@ -43,24 +50,17 @@ def ask(
 ) -> None:
     """Ask a question in plain language. The exit code tells the outcome."""
     fits(out, everything)
-    question = _said(question, choice, follows)
-    live = sys.stderr.isatty() and not as_json
-    first = calls.ask(question, source, follows, None, 0, None, silence=silence or ())
-    if choice is not None and follows is not None:
-        first = calls.choose(follows, choice, 0)
+    shown = _Shown(brief, grounds or whole, trail or whole, as_json)
     with connected(url, token) as client:
-        inquiry, events = follow(client, first, live)
-        while inquiry.clarify is not None and live and sys.stdin.isatty() and not brief:
-            picked = _pick(inquiry.clarify)
-            if picked is None:
-                break
-            inquiry, events = follow(client, calls.choose(inquiry.id, picked, 0), live)
-        if as_json:
-            print_json(inquiry)
-        elif brief:
-            _print_briefly(inquiry)
-        else:
-            console().print(layers(inquiry, events, grounds or whole, trail or whole))
+        if follows == LAST:
+            follows = newest(client)
+        question = _said(question, choice, follows, chat)
+        first = calls.ask(question, source, follows, None, 0, None, silence=silence or (), complete=complete)
+        if choice is not None and follows is not None:
+            first = calls.choose(follows, choice, 0)
+        inquiry = _settled(client, first, shown)
+        while chat and (said := next_line()):
+            inquiry = _settled(client, calls.ask(said, None, inquiry.id, None, 0, None), shown)
         if out is not None and inquiry.answer is not None:
             take_out(client, inquiry.id, out, everything)
     if strict and inquiry.trust == "caution":
@@ -68,12 +68,42 @@ def ask(
     raise typer.Exit(exits.of(inquiry))
 
 
-def _said(question: str, choice: str | None, follows: str | None) -> str:
+@dataclass(frozen=True)
+class _Shown:
+    """How much of each inquiry is printed."""
+
+    brief: bool
+    grounds: bool
+    trail: bool
+    as_json: bool
+
+
+def _settled(client: Harquel, call: calls.Call[Inquiry], shown: _Shown) -> Inquiry:
+    """Asks, watches to the end, asks back whoever sits there, and prints what came of it."""
+    live = sys.stderr.isatty() and not shown.as_json
+    inquiry, events = follow(client, call, live)
+    while inquiry.clarify is not None and inquiry.clarify.choices and live and sys.stdin.isatty() and not shown.brief:
+        picked = _pick(inquiry.clarify)
+        if picked is None:
+            break
+        inquiry, events = follow(client, calls.choose(inquiry.id, picked, 0), live)
+    if shown.as_json:
+        print_json(inquiry)
+    elif shown.brief:
+        _print_briefly(inquiry)
+    else:
+        console().print(layers(inquiry, events, shown.grounds, shown.trail))
+    return inquiry
+
+
+def _said(question: str, choice: str | None, follows: str | None, chat: bool) -> str:
     """The question, from standard input where that is meant. Raises BadParameter."""
     if choice is not None and follows is None:
         raise typer.BadParameter("name the inquiry that asked back with --follows", param_hint="choice")
     if question == "-":
-        question = sys.stdin.read(_LONGEST)
+        question = sys.stdin.read(LONGEST)
+    if chat and choice is None and not question.strip():
+        question = next_line()
     if choice is None and not question.strip():
         raise typer.BadParameter("write what you want to know", param_hint="question")
     return question

@@ -70,7 +70,8 @@ def headline(inquiry: Inquiry, question: bool) -> RenderableType:
     if inquiry.clarify is not None:
         lines.append(Text(inquiry.clarify.question, style="bold"))
         lines += [Text(f"  {c.id:<16} {c.label}") for c in inquiry.clarify.choices]
-        lines.append(Text(f"Reply with: harquel ask --follows {inquiry.id} --choice {inquiry.clarify.choices[0].id}"))
+        first = next((f"--choice {choice.id}" for choice in inquiry.clarify.choices), "…")
+        lines.append(Text(f"Reply with: harquel ask --follows {inquiry.id} {first}"))
     if inquiry.state == "held" and inquiry.hold is not None:
         lines.append(Text(f"The statement waits for a release. {inquiry.hold.reason}", style="bold"))
         lines.append(Text(f"Somebody with the right to decides: harquel inquiry release {inquiry.id}"))
@@ -81,6 +82,9 @@ def headline(inquiry: Inquiry, question: bool) -> RenderableType:
 def _beneath(inquiry: Inquiry) -> Iterator[Text]:
     """How far it can be trusted and why, why it was asked there, how it was understood, how fresh it is."""
     yield _marks(inquiry)
+    if inquiry.follows and inquiry.standalone_question and not inquiry.choice:
+        meant = f"harquel ask --follows {inquiry.follows} --complete …"
+        yield Text(f"So taken with what was asked before: “{inquiry.question}”. Meant otherwise? {meant}", style="dim")
     if inquiry.source_why:
         yield Text(inquiry.source_why, style="dim")
     for caveat in inquiry.answer.caveats if inquiry.answer else ():
@@ -160,7 +164,10 @@ def _second(opinion: SecondOpinion, key: str) -> RenderableType:
     sign = {True: "agrees", False: "differs", None: "gives nothing to compare with"}[opinion.agrees]
     said = opinion.said if opinion.said.endswith(".") else f"{opinion.said}."
     head = Rule("second opinion", align="left", style="dim")
-    who = opinion.model if opinion.reading is None else f"Our own query, from how {opinion.model} reads the question,"
+    who = opinion.model
+    if opinion.reading is not None:
+        read = f"how {who} reads the question" if who else "how the question before was read, changed as you say"
+        who = f"Our own query, from {read},"
     parts: list[RenderableType] = [head, Text(f"{who} {sign}. {said[:1].upper()}{said[1:]}")]
     if opinion.instead:
         offers = " · ".join(f"{offer.label} ({offer.id})" for offer in opinion.instead[:_OFFERS])
@@ -240,6 +247,8 @@ def stop(event: StreamEvent) -> tuple[str, str, str]:
 def _prompted(what: events.Prompted) -> tuple[str, str, str]:
     if what.duty == "word":
         return "●", "model", f"the answer in words, by {what.model}"
+    if what.duty == "follow-up":
+        return "●", "model", f"what follows the answer, by {what.model}"
     if what.duty == "control":
         return "●", "model", f"the question as {what.model} reads it"
     if what.number == 1 or what.duty:
@@ -265,6 +274,9 @@ def _stop(what: InquiryEvent, text: Callable[[str], str]) -> tuple[str, str, str
     match what:
         case events.Accepted() | events.StarterTried():
             return "●", "asked", text("question")
+        case events.Restated():
+            how = {"reading": "from how that was understood", "model": "by a model", "alone": "as it is"}[what.by]
+            return "●", "stands alone", f"{text('question')} ({how})"
         case events.Briefed():
             picked = f"{_count(len(what.tables), 'table')}, {_count(what.examples, 'example')}"
             return "●", "briefing", f"{picked}, about {what.tokens:,} tokens"

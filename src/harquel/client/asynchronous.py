@@ -101,13 +101,16 @@ class AsyncHarquel:
         wait_s: float = 120.0,
         idempotency_key: str | None = None,
         silence: Sequence[str] = (),
+        complete: bool = False,
     ) -> Inquiry:
         """Asks and waits up to `wait_s` seconds; look at `state`: it may be under way still. 0 does not wait.
 
-        `silence` names findings of review that are not to count this once; a caveat says so.
+        What follows an inquiry (`follows`) is understood together with it: "and last year?"; unless the question is
+        `complete`. `silence` names findings of review that are not to count this once; a caveat says so.
         """
         return await self._settled(
-            calls.ask(question, source, follows, as_of, wait_s, idempotency_key, silence=silence), wait_s
+            calls.ask(question, source, follows, as_of, wait_s, idempotency_key, silence=silence, complete=complete),
+            wait_s,
         )
 
     async def choose(self, key: str, choice: str, wait_s: float = 120.0) -> Inquiry:
@@ -188,10 +191,10 @@ class AsyncHarquel:
 
     async def inquiries(
         self, limit: int = 50, cursor: str | None = None, source: str | None = None, outcome: str | None = None,
-        state: str | None = None,
+        state: str | None = None, thread: str | None = None,
     ) -> InquiryPage:  # fmt: skip
-        """A page of inquiries, newest first."""
-        return await self.send(calls.inquiries(cursor, limit, source, outcome, state))
+        """A page of inquiries, newest first; with `thread` the one with that id and those that follow it."""
+        return await self.send(calls.inquiries(cursor, limit, source, outcome, state, thread))
 
     async def each_inquiry(
         self, source: str | None = None, outcome: str | None = None, state: str | None = None

@@ -70,11 +70,12 @@ def ask(
     idempotency_key: str | None,
     silence: Sequence[str] = (),
     language: str | None = None,
+    complete: bool = False,
 ) -> Call[Inquiry]:
     """Starts an inquiry and waits up to `wait_s` seconds, at most a minute a request."""
     given: dict[str, Any] = {
         "source": source, "follows": follows, "as_of": as_of.isoformat() if as_of else None, "silence": list(silence),
-        "language": language,
+        "language": language, "complete": complete,
     }  # fmt: skip
     body = {"question": question, "wait_s": min(wait_s, LONGEST_WAIT_S)} | {k: v for k, v in given.items() if v}
     headers = {"Idempotency-Key": idempotency_key} if idempotency_key else {}
@@ -109,10 +110,13 @@ RESTING = frozenset({"ended", "held"})
 
 
 def inquiries(
-    cursor: str | None, limit: int, source: str | None, outcome: str | None, state: str | None
-) -> Call[InquiryPage]:
+    cursor: str | None, limit: int, source: str | None, outcome: str | None, state: str | None,
+    thread: str | None = None,
+) -> Call[InquiryPage]:  # fmt: skip
     """A page of inquiries, newest first."""
-    given = {"cursor": cursor, "limit": str(limit), "source": source, "outcome": outcome, "state": state}
+    given = {
+        "cursor": cursor, "limit": str(limit), "source": source, "outcome": outcome, "state": state, "thread": thread,
+    }  # fmt: skip
     return Call(
         "GET", "inquiries", InquiryPage.model_validate,
         params={k: v for k, v in given.items() if v},

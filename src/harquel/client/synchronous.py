@@ -105,13 +105,16 @@ class Harquel:
         wait_s: float = 120.0,
         idempotency_key: str | None = None,
         silence: Sequence[str] = (),
+        complete: bool = False,
     ) -> Inquiry:
         """Asks and waits up to `wait_s` seconds; look at `state`: it may be under way still. 0 does not wait.
 
-        `silence` names findings of review that are not to count this once; a caveat says so.
+        What follows an inquiry (`follows`) is understood together with it: "and last year?"; unless the question is
+        `complete`. `silence` names findings of review that are not to count this once; a caveat says so.
         """
         return self._settled(
-            calls.ask(question, source, follows, as_of, wait_s, idempotency_key, silence=silence), wait_s
+            calls.ask(question, source, follows, as_of, wait_s, idempotency_key, silence=silence, complete=complete),
+            wait_s,
         )
 
     def choose(self, key: str, choice: str, wait_s: float = 120.0) -> Inquiry:
@@ -192,10 +195,10 @@ class Harquel:
 
     def inquiries(
         self, limit: int = 50, cursor: str | None = None, source: str | None = None, outcome: str | None = None,
-        state: str | None = None,
+        state: str | None = None, thread: str | None = None,
     ) -> InquiryPage:  # fmt: skip
-        """A page of inquiries, newest first."""
-        return self.send(calls.inquiries(cursor, limit, source, outcome, state))
+        """A page of inquiries, newest first; with `thread` the one with that id and those that follow it."""
+        return self.send(calls.inquiries(cursor, limit, source, outcome, state, thread))
 
     def each_inquiry(
         self, source: str | None = None, outcome: str | None = None, state: str | None = None

@@ -25,7 +25,9 @@ class InquiryRequest(Input):
     source: str | None = None
     """The source to ask; may be left out where the token has only one."""
     follows: str | None = None
-    """The id of the inquiry that this one follows."""
+    """The id of the inquiry that this one follows: without a `choice`, what is said is understood together with it."""
+    complete: bool = False
+    """Whether the question is whole as it is, although it follows an inquiry: nothing of that is added to it."""
     choice: str | None = None
     """The id of a reading that the inquiry in `follows` asked back about, or offers instead; `again`: the statement of
     its answer is run once more, and what it gives is held against what it gave then; `whole`: all that it gives is

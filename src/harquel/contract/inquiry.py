@@ -104,6 +104,8 @@ class Choice(Shape):
     """The reading, in short."""
     reading: str = ""
     """What the question gains when it is meant so."""
+    question: str = ""
+    """The whole question that is asked when it is chosen; empty where that is the one asked, with `reading`."""
 
 
 class Clarify(Shape):
@@ -318,6 +320,12 @@ class InquiryLine(Shape):
     """Who asked."""
     asked_at: dt.datetime
     """When."""
+    standalone_question: str | None = None
+    """The question, as it was understood with the one before it or with a choice; null where that is the same."""
+    follows: str | None = None
+    """The id of the inquiry that it follows."""
+    thread: str | None = None
+    """The id of the first of those that follow one another; null where it begins anew."""
 
 
 class InquiryPage(Shape):
@@ -332,14 +340,10 @@ class InquiryPage(Shape):
 class Inquiry(InquiryLine):
     """The whole of it."""
 
-    standalone_question: str | None = None
-    """The question, as it was understood with the one before it or with a choice; null where that is the same."""
     language: str = "en"
     """The language of the question: en or de."""
     as_of: dt.datetime | None = None
     """The instant that it is about."""
-    follows: str | None = None
-    """The id of the inquiry that it follows."""
     source_why: str = ""
     """Why this source is asked, where none was named and there are several."""
     answer: Answer | None = None

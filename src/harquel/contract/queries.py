@@ -26,6 +26,8 @@ class InquiryQuery(PageQuery):
     """Those that ended so."""
     state: str | None = None
     """Those that are in this state."""
+    thread: str | None = None
+    """The one with this id, and those that follow it, one after another."""
 
 
 class EntryQuery(PageQuery):

@@ -12,7 +12,7 @@ import tomllib
 from collections.abc import Mapping
 from decimal import Decimal
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -90,6 +90,8 @@ class ModelSection(_Section):
     fields: dict[str, Any] = Field(default={}, description="what its server takes beyond the protocol")
 
 
+DUTIES: Final = ("draft", "second_opinion", "read", "word", "follow")
+"""What models are configured for, each for all sources or for one."""
 Names = str | Annotated[tuple[str, ...], Field(min_length=1, max_length=8)]
 """A model, or several: the next is asked where one gives nothing."""
 
@@ -104,6 +106,10 @@ class DutiesSection(_Section):
     )
     word: Names | None = Field(
         default=None, description="puts answers into words, which are held against the rows; left out: none does"
+    )
+    follow: Names | None = Field(
+        default=None,
+        description="says what follows an answer as a question that stands alone; by default the one that drafts",
     )
     read_hedge_s: float | None = Field(
         default=None, ge=0.1, le=600, description="seconds after which the second reader is asked beside the first"
@@ -147,6 +153,7 @@ class SourceSection(_Section):
     second_opinion: Names | None = Field(default=None, description="the same for second opinions")
     read: Names | None = Field(default=None, description="the same for reading questions")
     word: Names | None = Field(default=None, description="the same for wording answers")
+    follow: Names | None = Field(default=None, description="the same for what follows an answer")
     workers: int = Field(default=2, ge=1, le=32, description="statements that may run at once")
 
 
@@ -207,7 +214,7 @@ def _check(config: HarquelConfig) -> None:
     places = [("duties", config.duties), *((f"sources.{name}", section) for name, section in config.sources.items())]
     for place, name in [
         (f"{place}.{duty}", name) for place, section in places if section is not None
-        for duty in ("draft", "second_opinion", "read", "word") for name in names_of(getattr(section, duty))
+        for duty in DUTIES for name in names_of(getattr(section, duty))
     ]:  # fmt: skip
         if name not in config.models:
             hint = meant(name, config.models, "Add a section [models.NAME].")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from pathlib import Path
 
 from harquel.core.domain.policy import Policy
@@ -11,9 +12,20 @@ from harquel.core.llm.chain import Chain
 from harquel.core.llm.model import ModelProfile, Shape
 from harquel.core.llm.over_http import HttpModel
 from harquel.core.llm.shared import SharedModel
-from harquel.core.prompts.shapes import DRAFT, READING, WORDING
+from harquel.core.prompts.shapes import DRAFT, FOLLOWED, READING, WORDING
 from harquel.service import masking
 from harquel.service.config import HarquelConfig, ModelSection, Names, SourceSection, names_of, resolve_secret
+
+
+@dataclass(frozen=True)
+class OfSource:
+    """Who does what for a source, by the names that `Source` has for them."""
+
+    model: Chain
+    second: Chain | None
+    reader: Chain
+    worder: Chain | None
+    follower: Chain
 
 
 class Duties:
@@ -32,14 +44,13 @@ class Duties:
             for name, section in config.models.items()
         }
 
-    def of(
-        self, section: SourceSection, policy: Policy, source: str
-    ) -> tuple[Chain, Chain | None, Chain, Chain | None]:
-        """Who drafts for a source, who gives second opinions, who reads, who words. Raises ConfigurationError."""
+    def of(self, section: SourceSection, policy: Policy, source: str) -> OfSource:
+        """Who does what for a source. Raises ConfigurationError."""
         drafts = self.drafting(section.draft, policy, source)
-        return (
+        return OfSource(
             drafts, self.second_opinion(section.second_opinion, policy, source, drafts),
             self.reading(section.read, policy, source, drafts), self.wording(section.word, policy, source),
+            self.following(section.follow, policy, source, drafts),
         )  # fmt: skip
 
     def drafting(self, names: Names | None, policy: Policy, source: str) -> Chain:
@@ -71,6 +82,15 @@ class Duties:
         """Who puts answers into words; None where nobody has that duty. Raises ConfigurationError."""
         common = self._duties.word if self._duties is not None else None
         return self._other(names, common, policy, source, WORDING)
+
+    def following(self, names: Names | None, policy: Policy, source: str, drafts: Chain) -> Chain:
+        """Who says what follows an answer as a whole question; who drafts where nobody else has that duty.
+
+        Raises ConfigurationError.
+        """
+        common = self._duties.follow if self._duties is not None else None
+        found = self._other(names, common, policy, source, FOLLOWED)
+        return found or Chain(drafts.models, FOLLOWED)
 
     def _other(
         self, names: Names | None, common: Names | None, policy: Policy, source: str, shape: Shape

@@ -12,13 +12,12 @@ from typing import Final
 
 from harquel.contract import Reloaded, events
 from harquel.core.errors import ConfigurationError
-from harquel.service.config import HarquelConfig, SourceSection, load_config
+from harquel.service.config import DUTIES, HarquelConfig, SourceSection, load_config
 from harquel.service.duties import Duties
 from harquel.service.ledger.append import append
 from harquel.service.operations import NO_SUBJECT, Call, Nothing, operation
 from harquel.service.runtime import Runtime, runtime
 
-_DUTIES: Final = ("draft", "second_opinion", "read", "word")
 _one_at_a_time: Final = threading.Lock()
 
 
@@ -43,7 +42,7 @@ def reload(live: Runtime, who: str) -> Reloaded:
         chosen = [(source, duties.of(taken.sources.get(name, source.spec.section), source.core.policy, name))
                   for name, source in live.sources.items()]  # fmt: skip
         for source, models in chosen:
-            source.ask_models(*models)
+            source.ask_models(models)
         live.take_on(taken, duties)
         done = Reloaded(changed=list(_changed(old, new)), needs_restart=list(_for_a_restart(old, new)))
         what = events.ConfigurationReloaded(changed=done.changed)
@@ -54,7 +53,7 @@ def reload(live: Runtime, who: str) -> Reloaded:
 def _with_duties(old: HarquelConfig, new: HarquelConfig) -> HarquelConfig:
     """The old one with all that counts at once."""
     sources = {
-        name: section.model_copy(update={duty: getattr(new.sources[name], duty) for duty in _DUTIES})
+        name: section.model_copy(update={duty: getattr(new.sources[name], duty) for duty in DUTIES})
         if name in new.sources else section
         for name, section in old.sources.items()
     }  # fmt: skip
@@ -70,7 +69,7 @@ def _changed(old: HarquelConfig, new: HarquelConfig) -> Iterator[str]:
         if getattr(old, part) != getattr(new, part):
             yield part
     for name in sorted(old.sources.keys() & new.sources.keys()):
-        if any(getattr(old.sources[name], duty) != getattr(new.sources[name], duty) for duty in _DUTIES):
+        if any(getattr(old.sources[name], duty) != getattr(new.sources[name], duty) for duty in DUTIES):
             yield f"sources.{name}"
 
 
@@ -84,4 +83,4 @@ def _for_a_restart(old: HarquelConfig, new: HarquelConfig) -> Iterator[str]:
 
 
 def _connection(section: SourceSection | None) -> dict[str, object] | None:
-    return section.model_dump(exclude=set(_DUTIES)) if section is not None else None
+    return section.model_dump(exclude=set(DUTIES)) if section is not None else None

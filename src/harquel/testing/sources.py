@@ -15,6 +15,7 @@ from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.catalog import Catalog
 from harquel.core.domain.events import Event, Unwatched
 from harquel.core.domain.examples import Example
+from harquel.core.domain.followed import earlier_of
 from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.notes import Notes
 from harquel.core.domain.policy import Limits, Policy
@@ -109,13 +110,16 @@ def demo_sandbox(path: Path, **limits: Any) -> Sandbox:
     return Sandbox(SqliteEngine(path), SandboxLimits.of(Limits(**limits)))
 
 
-def ask(source: Source, question: str, watcher: Any = None, choice: str | None = None) -> Inquiry:
-    """Takes a question the whole way; `choice` is what was chosen of what was asked back."""
+def ask(
+    source: Source, question: str, watcher: Any = None, choice: str | None = None, earlier: Inquiry | None = None,
+    now: dt.datetime = NOW,
+) -> Inquiry:  # fmt: skip
+    """Takes a question the whole way; `choice` is what was chosen of what was asked back, `earlier` what it follows."""
     inquiry = Inquiry(
         id="test", state="working", source=source.name, question=question, asked_by="Ada Brinewell", asked_at=NOW,
-        choice=choice,
+        choice=choice, earlier=earlier_of(earlier) if earlier is not None else None, as_of=now,
     )  # fmt: skip
-    return conduct(inquiry, source, watcher or Unwatched(), NOW)
+    return conduct(inquiry, source, watcher or Unwatched(), now)
 
 
 def expected(path: Path, sql: str) -> list[tuple[Any, ...]]:

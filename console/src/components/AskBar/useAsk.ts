@@ -10,10 +10,10 @@ export function useAsk() {
   const router = useRouter()
   const { busy: sending, problem, doing } = useDoing()
 
-  async function ask(question: string, source: string = session.chosen): Promise<boolean> {
+  async function ask(question: string, source: string | null = session.chosen, after: { follows?: string; complete?: boolean } = {}): Promise<boolean> {
     if (sending.value || !question.trim()) return false
     const asked = await doing('ask', async () => {
-      const made = await api.ask(question.trim(), source === ANY ? null : source)
+      const made = await api.ask(question.trim(), source === ANY ? null : source, after)
       await router.push({ name: 'leaf', params: { id: made.id } })
     })
     if (problem.value?.status === 401) await router.push({ name: 'sign-in' })

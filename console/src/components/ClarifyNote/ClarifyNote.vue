@@ -1,6 +1,5 @@
 <script setup lang="ts">
 // What we ask back, with the readings to choose from; a choice is a new inquiry that follows this one.
-import {  } from 'vue'
 import { useRouter } from 'vue-router'
 import { api } from '../../api/client'
 import type { Inquiry } from '../../api/types'
@@ -38,7 +37,7 @@ async function choose(choice: string): Promise<void> {
         </button>
       </li>
     </ul>
-    <p class="mt-3 text-sm text-faint">{{ say('none-of-these') }}</p>
+    <p v-if="inquiry.clarify!.choices.length" class="mt-3 text-sm text-faint">{{ say('none-of-these') }}</p>
     <p v-if="problem" class="mt-3 text-signal" role="alert">{{ problem.message }} {{ problem.hint }}</p>
   </div>
 </template>

@@ -15,7 +15,7 @@ const verdict = computed(() =>
   say(props.opinion.agrees === null ? 'nothing-to-compare' : props.opinion.agrees ? 'agrees' : 'comes-to-another'),
 )
 const who = computed(() =>
-  props.opinion.reading ? say('our-own-query', { model: props.opinion.model }) : props.opinion.model,
+  !props.opinion.reading ? props.opinion.model : props.opinion.model ? say('our-own-query', { model: props.opinion.model }) : say('our-own-query-changed'),
 )
 const said = computed(() => {
   const text = props.opinion.said

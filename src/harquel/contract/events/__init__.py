@@ -30,6 +30,7 @@ from .of_inquiry import (
     Ran,
     Released,
     Replied,
+    Restated,
     Ruled,
     StarterTried,
     Stumbled,
@@ -69,7 +70,20 @@ from .of_source import (
     SourceSwitched,
 )
 
-Tellable = Briefed | AskedBack | Prompted | Replied | Ruled | Found | Planned | Ran | Stumbled | Compared | Delivered
+Tellable = (
+    Restated
+    | Briefed
+    | AskedBack
+    | Prompted
+    | Replied
+    | Ruled
+    | Found
+    | Planned
+    | Ran
+    | Stumbled
+    | Compared
+    | Delivered
+)
 """What the way of a question tells by itself."""
 InquiryEvent = (
     Tellable | Accepted | WasHeld | Released | TurnedDown | CancelAsked | Ended | StarterTried | TakenAway | FileDeleted
@@ -126,6 +140,7 @@ __all__ = [
     "Ran",
     "Released",
     "Replied",
+    "Restated",
     "Reviewed",
     "RowsBlanked",
     "Ruled",

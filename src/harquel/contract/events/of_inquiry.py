@@ -51,6 +51,15 @@ class AskedBack(Step):
     """What it can mean."""
 
 
+class Restated(Step):
+    """What follows an answer was said as a question that stands by itself."""
+
+    texts = ("question",)
+    happened: Literal["restated"] = "restated"
+    by: Literal["reading", "model", "alone"] = "model"
+    """How: by changing the reading of the one before, by a model, or it stood alone as it was."""
+
+
 class Prompted(Step):
     """A model is asked."""
 

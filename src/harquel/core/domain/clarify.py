@@ -15,6 +15,8 @@ class Choice:
     """The reading, in short."""
     reading: str = ""
     """What the question gains when it is meant so."""
+    question: str = ""
+    """The whole question that is asked when it is chosen; empty where that is the one asked, with `reading`."""
 
 
 @dataclass(kw_only=True)

@@ -14,6 +14,7 @@ from harquel.core.domain.again import Before, Since
 from harquel.core.domain.chart import Chart
 from harquel.core.domain.clarify import Choice, Clarify
 from harquel.core.domain.delivery import Delivery
+from harquel.core.domain.earlier import Earlier
 from harquel.core.domain.findings import Finding, Ruling
 from harquel.core.domain.fresh import Fresh
 from harquel.core.domain.understood import Offer, ReadLine, UnderstoodPart
@@ -373,6 +374,8 @@ class Inquiry:
     """Names of the findings that do not count this once."""
     choice: str | None = None
     """The reading that was chosen."""
+    earlier: Earlier | None = None
+    """The inquiry that this one follows, until what is asked stands by itself."""
     again: Before | None = None
     """The earlier answer whose statement is to run again, until it has."""
     problem: ProblemNote | None = None

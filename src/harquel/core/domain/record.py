@@ -19,9 +19,10 @@ def written(inquiry: Inquiry) -> dict[str, Any]:
     found: dict[str, Any] = _ADAPTER.dump_python(inquiry, mode="json")
     if not inquiry.between:
         del found["between"]
-    if inquiry.again is None:
-        # Only what is under way has one, and nobody is shown it.
-        del found["again"]
+    for passing in ("again", "earlier"):
+        if getattr(inquiry, passing) is None:
+            # Only what is under way has one, and nobody is shown it.
+            del found[passing]
     return {"v": VERSION, **found}
 
 

@@ -32,7 +32,8 @@ from harquel.core.inquiry.again import run_again
 from harquel.core.inquiry.answer import fill_answer
 from harquel.core.inquiry.briefed import Briefed
 from harquel.core.inquiry.course import Course
-from harquel.core.inquiry.doubt import doubt_draft, doubt_result
+from harquel.core.inquiry.doubt import asked, doubt_draft, doubt_result
+from harquel.core.inquiry.follow import answer_claim, restate
 from harquel.core.inquiry.open_point import OpenPoint, Way
 from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.repair import Candidate, changes, ranked
@@ -113,7 +114,7 @@ def _carry(
         inquiry.second_opinion.said = in_language(inquiry.second_opinion.said, inquiry.language)
     if inquiry.state == "ended":
         # Rows are kept once, with the answer that they belong to; sources to choose from, with the choices.
-        inquiry.again, inquiry.between = None, []
+        inquiry.again, inquiry.earlier, inquiry.between = None, None, []
     # A held inquiry is taken on later: what it took before counts too.
     timings = inquiry.timings
     here = (time.perf_counter() - started) * 1000
@@ -150,6 +151,7 @@ class _Run:
         if self.inquiry.again is not None:
             run_again(self.course)
             return
+        restate(self.course)
         messages = self.briefed.open_conversation()
         try:
             if self.draft(messages):
@@ -235,7 +237,7 @@ class _Run:
 
     def answered_here(self) -> list[str]:
         """The examples nearest to the question, as questions that somebody could ask instead."""
-        return [e.question for e in pick_examples(self.inquiry.question, self.course.usable_examples(), 3)]
+        return [e.question for e in pick_examples(asked(self.course), self.course.usable_examples(), 3)]
 
     def no_draft(self, attempt: Attempt, said: Reply) -> Message:
         """What to tell the model instead of running something. Raises AskedBack when it wants to know more of us."""
@@ -363,7 +365,7 @@ class _Run:
         """The ending for a table that is there and may not be read by us, if that is what is asked about."""
         source = self.course.source
         return endings.closed_table(
-            self.inquiry.question, self.inquiry.attempts, self.course.whole, source.policy, source.grant
+            asked(self.course), self.inquiry.attempts, self.course.whole, source.policy, source.grant
         )
 
     # -- 3 ---------------------------------------------------------------------------------------
@@ -380,3 +382,4 @@ class _Run:
         confirmed = self.second.confirmed(candidate)
         fill_answer(self.course, candidate, findings, confirmed)
         word_answer(self.course, candidate, confirmed)
+        answer_claim(self.course)

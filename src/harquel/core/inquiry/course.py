@@ -32,6 +32,7 @@ from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.at_once import Call
 from harquel.core.llm.model import Completion, LanguageModel, Message, cost_of
+from harquel.core.reading import Instead, Reading
 from harquel.core.review.probes import holds_text
 from harquel.core.review.statement import Plain, Ref, Statement, statement_of
 from harquel.core.sql.local_time import as_people_see_it
@@ -76,6 +77,12 @@ class Course:
     """Which model gave the last reply."""
     cut: bool = False
     """Whether that stopped because it might say no more."""
+    read_as: Reading | None = None
+    """How it is understood, where it is the reading of an earlier one that was changed."""
+    claimed: tuple[str, ...] = ()
+    """Figures that whoever asks takes for the answer."""
+    beside: tuple[Instead, ...] = ()
+    """How else what follows an answer can be meant."""
     lookups: int = 0
     looked_s: float = 0.0
     """Seconds that small queries of ours have taken."""

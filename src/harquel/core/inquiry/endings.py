@@ -61,12 +61,22 @@ class AskedBack(Ending):
 
     def __init__(self, point: OpenPoint) -> None:
         super().__init__(point.question)
-        choices = [Choice(id=r.id, label=r.label, reading=r.words) for r in point.ways]
+        choices = [Choice(id=r.id, label=r.label, reading=r.words, question=r.question) for r in point.ways]
         self.clarify = Clarify(question=point.question, choices=choices)
 
     def told(self, language: str) -> Clarify:
         """The question in the language of whoever is asked."""
         return replace(self.clarify, question=in_language(self.clarify.question, language))
+
+
+def asks_nothing() -> AskedBack:
+    """What was said after an answer asks for nothing."""
+    return AskedBack(OpenPoint(said_as("asks-nothing"), ()))
+
+
+def follow_up_unclear() -> AskedBack:
+    """What was said after an answer could not be put into a question that stands alone."""
+    return AskedBack(OpenPoint(said_as("follow-up-unclear"), ()))
 
 
 def out_of_time() -> End:

@@ -15,6 +15,8 @@ class Way:
     id: str
     label: str
     words: str
+    question: str = ""
+    """The whole question that it comes to, where that is not the one asked with `words`."""
 
 
 @dataclass(frozen=True)

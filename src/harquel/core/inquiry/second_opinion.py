@@ -8,6 +8,7 @@ What is wrong with a statement whatever was asked, counts on.
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
@@ -106,6 +107,9 @@ class SecondWay:
         if reader is None or not self._reads(doubtful=False):
             return course.ask(course.source.model, messages, number)
         asked_for = wish(course, self._briefing)
+        if course.read_as is not None:
+            self._read = asked_for, json.dumps(course.read_as.told())
+            return course.ask(course.source.model, messages, number)
         reply, read = course.ask_beside(messages, reader, asked_for, CONTROL, number)
         self._read = asked_for, read
         return reply
@@ -252,7 +256,9 @@ class SecondWay:
         self._draft(model, attempt, opinion)
 
     def _control(self, reader: LanguageModel, attempt: Attempt, opinion: SecondOpinion) -> None:
-        messages, read = self._read or (wish(self._course, self._briefing), None)
+        read_as = self._course.read_as
+        known = json.dumps(read_as.told()) if read_as is not None else None
+        messages, read = self._read or (wish(self._course, self._briefing), known)
         if isinstance(read, ModelError):
             raise read
         built = understood(self._course, reader, messages, attempt.number, read)
@@ -273,6 +279,9 @@ class SecondWay:
         ]
         opinion.understood = [part.text for part in opinion.parts]
         offered = instead_of(built.reading, asked(self._course), self._course.catalog, self._course.source.notes)
+        if self._course.read_as is not None:
+            # No model has read it: it is how the question before was read, changed.
+            opinion.model, offered = "", [*self._course.beside, *offered]
         self._offered = offered
         language = self._course.inquiry.language
         opinion.instead = [
@@ -376,7 +385,8 @@ class SecondWay:
 
 
 def _differs(opinion: SecondOpinion) -> Finding:
-    which = "caveat-control-differs" if opinion.reading is not None else "caveat-draft-differs"
+    built = "caveat-control-differs" if opinion.model else "caveat-changed-differs"
+    which = built if opinion.reading is not None else "caveat-draft-differs"
     message = said_as(which, model=opinion.model, said=opinion.said)
     if opinion.findings:
         message = said_as("caveat-doubtful-itself", said=message, doubt=opinion.findings[0].message)

@@ -52,6 +52,8 @@ class Source:
     """Who reads questions apart from any draft, by default who drafts; without one none is read."""
     worder: LanguageModel | None = None
     """Who puts answers into words; without one our own sentences stand."""
+    follower: LanguageModel | None = None
+    """Who says what follows an answer as a question that stands alone; who drafts where nobody else does."""
     at_once: Callable[[Sequence[Call], Callable[[], bool], float], list[Completion | CoreError]] = at_once
     """How several models are asked at the same time."""
     deliver: Deliver | None = None

@@ -50,7 +50,7 @@ def understood(
         found = built_from(course, reply)
         if isinstance(found, Built):
             return found
-        faults = found[:_MOST_FAULTS]
+        faults, course.read_as = found[:_MOST_FAULTS], None
         messages, reply = [*messages, {"role": "assistant", "content": reply}, read_again(faults)], None
     return " ".join(faults)
 

@@ -20,6 +20,9 @@ ENGLISH: Final = Pack(
         "hasn haven hadn won can't cannot"
     ),
     articles=words("the"),
+    leads=words("and but then now about only just instead rather same again one ones okay ok for so"),
+    why=words("why"),
+    directions=words("from to into out via through towards by at on over under between against without"),
     asking=words("how many much number count per each every"),
     turned=words("do does did there has had have can could will would shall should may might must i we you"),
     pictures=bases(

@@ -17,6 +17,11 @@ GERMAN: Final = Pack(
         "zeige zeig nenne gib sag meaning"
     ),
     articles=words("der die das"),
+    leads=words(
+        "und aber dann jetzt nun nur bloß stattdessen lieber also dasselbe selbe gleiche nochmal ok okay für so"
+    ),
+    why=words("warum weshalb wieso woran"),
+    directions=words("von vom nach aus zu zum zur über durch ab bei an am auf zwischen gegen ohne"),
     pictures=bases(
         "line linie linien kurve, bars balken, columns säule säulen, parts kreis torte torten ring, "
         "points punkte punkt streu, grid raster heatmap, table tabelle"
@@ -28,7 +33,7 @@ GERMAN: Final = Pack(
     only_first=words("nur ersten erste besten zeichne gezeichnet"),
     asking=words("wie viele viel anzahl zahl pro je jede jeden jedes jedem"),
     times=bases(
-        "january januar, february februar, march märz maerz, may mai, june juni, july juli, october oktober, "
+        "in im, january januar, february februar, march märz maerz, may mai, june juni, july juli, october oktober, "
         "december dezember, monday montag, tuesday dienstag, wednesday mittwoch, thursday donnerstag, friday freitag, "
         "saturday samstag sonnabend, sunday sonntag, year jahr jahres, years jahre jahren, quarter quartal quartals, "
         "quarters quartale quartalen, month monat monats, months monate monaten, week woche, weeks wochen, "

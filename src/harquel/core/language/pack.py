@@ -41,6 +41,12 @@ class Pack:
     """Those that say nothing about what a text is about: what is looked up by words is not looked up by them."""
     bases: Mapping[str, str] = field(default_factory=dict)
     """To forms of common words that no rule of endings brings together, the word itself."""
+    leads: frozenset[str] = frozenset()
+    """Those that lead from an answer to what is said after it, and ask for nothing by themselves."""
+    why: frozenset[str] = frozenset()
+    """By which a reason is asked for."""
+    directions: frozenset[str] = frozenset()
+    """What stands before a thing and says how it stands to the rest: from it, to it."""
     times: Mapping[str, str] = field(default_factory=dict)
     """To the words of the calendar, those that `periods_in` knows; empty where it knows them as they are."""
 

@@ -171,8 +171,18 @@ _DE: Final = Telling(
     ),
 )
 _OF: Final = {"en": _EN, "de": _DE}
+_LONGEST_NUMBER: Final = 9
+"""Digits of a number that somebody counts with."""
 
 
 def telling(language: str) -> Telling:
     """Those of a language."""
     return _OF[language]
+
+
+def number_of(word: str, language: str) -> int | None:
+    """The whole number that a word is, in figures or in letters; None where it is none."""
+    if word.isdecimal():
+        return int(word) if len(word) <= _LONGEST_NUMBER else None
+    found = telling(language).counts.get(word)
+    return None if found is None else int(found)

@@ -31,3 +31,7 @@ READING: Final = _object(
 """See prompts.compose.READS."""
 WORDING: Final = _object(says=_TEXT)
 """See prompts.wording."""
+FOLLOWED: Final = _object(
+    question=_TEXT, alone={"type": "boolean"}, nothing={"type": "boolean"}, ask=_TEXT, readings=_TEXTS
+)  # fmt: skip
+"""See prompts.follow_up."""

@@ -2,6 +2,7 @@
 
 from .control import control
 from .edge import at_the_edge
+from .following import Changed, changed
 from .ground import grounded, pieces
 from .instead import Instead, instead_of
 from .paths import NoControl
@@ -11,6 +12,6 @@ from .withheld import by_keys
 from .words import Understood, understood_as
 
 __all__ = [
-    "Instead", "NoControl", "NoReading", "Reading", "Understood", "at_the_edge", "by_keys", "control", "grounded",
-    "instead_of", "pieces", "reading_of", "understood_as",
+    "Changed", "Instead", "NoControl", "NoReading", "Reading", "Understood", "at_the_edge", "by_keys", "changed",
+    "control", "grounded", "instead_of", "pieces", "reading_of", "understood_as",
 ]  # fmt: skip

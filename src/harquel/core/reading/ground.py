@@ -115,7 +115,7 @@ def _cover(piece: list[str], text: str, starts: dict[int, int], into: set[int]) 
     return found
 
 
-def _in_known_words(quote: str, spoken: Pack) -> str:
+def in_known_words(quote: str, spoken: Pack) -> str:
     """A quote with the words of the calendar in the language in which periods are known."""
     return _WORDS.sub(lambda found: spoken.times.get(found[0].casefold(), found[0]), quote)
 
@@ -128,7 +128,7 @@ def _all_of_it(said: str, period: Period, spoken: Pack) -> bool:
 
 def _of_time(time: Time, now: dt.datetime, calendar: Calendar, spoken: Pack) -> list[str]:
     """Computed again by us where the words name one period: both must say the same."""
-    said = _in_known_words(time.words, spoken)
+    said = in_known_words(time.words, spoken)
     named = periods_in(said, now, calendar) if said else []
     if len(named) != 1 or time.since is None or time.until is None:
         return []

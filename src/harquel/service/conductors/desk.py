@@ -206,7 +206,9 @@ class Desk:
 
     def _completion(self, wanted: say.WantCompletion) -> dict[str, Any]:
         source = self._source
-        of_duty = {"second opinion": source.second, "read": source.reader, "word": source.worder}
+        of_duty = {
+            "second opinion": source.second, "read": source.reader, "word": source.worder, "follow": source.follower,
+        }  # fmt: skip
         model = of_duty.get(wanted.duty) or source.model
         messages = [Message(role=m["role"], content=m["content"]) for m in wanted.messages]  # type: ignore[typeddict-item]
         with self._paying(wanted.duty, model.profile, messages) as paid:

@@ -48,7 +48,7 @@ class Model(_Message):
 # -- downwards --------------------------------------------------------------------------------------
 
 
-Duty = Literal["draft", "second opinion", "read", "word"]
+Duty = Literal["draft", "second opinion", "read", "word", "follow"]
 """What a model is asked for."""
 
 
@@ -66,6 +66,7 @@ class Job(_Message):
     second: Model | None
     reader: Model | None
     worder: Model | None = None
+    follower: Model | None = None
     chars_per_token: float
     now: str = ""
     written: Written | None = None

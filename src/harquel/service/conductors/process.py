@@ -205,6 +205,7 @@ class _Work:
             looked_up=known, second=_Model(self, job.second, "second opinion") if job.second is not None else None,
             reader=_Model(self, job.reader, "read") if job.reader is not None else None,
             worder=_Model(self, job.worder, "word") if job.worder is not None else None,
+            follower=_Model(self, job.follower, "follow") if job.follower is not None else None,
             deliver=self._deliver, at_once=self._at_once,
             account_fault=lambda: str(self.want(say.WantAccount(), "database").value),
             written=lambda: job.written,

@@ -36,6 +36,11 @@ def find_inquiry(key: str, caller: Caller) -> StoredInquiry:
     return stored
 
 
+def thread_of(earlier: StoredInquiry | None) -> str | None:
+    """The id of the first of those that follow one another; None where an inquiry begins anew."""
+    return None if earlier is None else earlier.thread or earlier.key
+
+
 INQUIRY: Final = Subject(
     "inquiry", "key", find_inquiry, "one's own; with audit anybody's; with release what is held or was decided by one"
 )

@@ -10,15 +10,17 @@ from harquel.service.access.models import Person, Token
 class StoredInquiry(models.Model):
     """One inquiry. `record` is the contract's shape once it has ended, without the rows of the result.
 
-    `standalone_question` is the question with the reading that was chosen for it, `silenced` what review is not to
-    say of it. `roles` and `values` are those of the token that asked, for when a held statement is released;
-    `decided_by` is who released it or turned it down."""
+    `standalone_question` is the question as it stands by itself: with the reading that was chosen for it, or with what
+    it follows; `thread` the key of the first of those that follow one another, none of that itself. `silenced` is what
+    review is not to say of it. `roles` and `values` are those of the token that asked, for when a held statement is
+    released; `decided_by` is who released it or turned it down."""
 
     key = models.CharField(max_length=40, unique=True)
     person = models.ForeignKey(Person, on_delete=models.PROTECT)
     source = models.CharField(max_length=80)
     question = models.TextField()
     follows = models.CharField(max_length=40, null=True)
+    thread = models.CharField(max_length=40, null=True, db_index=True)
     as_of = models.DateTimeField(null=True)
     asked_at = models.DateTimeField()
     standalone_question = models.TextField(null=True)

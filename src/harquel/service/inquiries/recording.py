@@ -95,7 +95,8 @@ def store_held(inquiry: Inquiry) -> None:
     """The statement that waits, with its ledger entry. Runs inside the writer."""
     assert inquiry.hold is not None
     record = written(inquiry)
-    StoredInquiry.objects.filter(key=inquiry.id).update(state="held", record=record)
+    held_so = {"state": "held", "record": record, "standalone_question": inquiry.standalone_question}
+    StoredInquiry.objects.filter(key=inquiry.id).update(**held_so)
     held = events.WasHeld(policy_line=inquiry.hold.policy_line, reason=inquiry.hold.reason, record=digest_of(record))
     sql = inquiry.attempts[-1].rewritten_sql or ""
     append(who=inquiry.asked_by, what=held, inquiry=inquiry.id, texts={"sql": sql})
@@ -129,7 +130,8 @@ def store_end(inquiry: Inquiry, row: int | None = None) -> None:
         texts["asked_back"] = inquiry.clarify.question
     if inquiry.problem is not None:
         texts["problem"] = inquiry.problem.title
-    if not stored.update(state="ended", outcome=inquiry.outcome, trust=inquiry.trust, record=record):
+    ended_so = {"state": "ended", "outcome": inquiry.outcome, "trust": inquiry.trust, "record": record}
+    if not stored.update(**ended_so, standalone_question=inquiry.standalone_question):
         raise StoredInquiry.DoesNotExist(inquiry.id)
     digests = {name: digest_of(found) for name, found in rows.items() if found is not None}
     ended = events.Ended(

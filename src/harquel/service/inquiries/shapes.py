@@ -12,19 +12,23 @@ from .models import StoredInquiry
 from .unkept import unkept
 
 
-def shape_of(inquiry: Inquiry) -> contract.Inquiry:
-    """As it is shown."""
-    return contract.Inquiry.model_validate(inquiry, from_attributes=True)
+def shape_of(inquiry: Inquiry, thread: str | None) -> contract.Inquiry:
+    """As it is shown; `thread` is the first of those that it follows."""
+    return contract.Inquiry.model_validate(inquiry, from_attributes=True).model_copy(update={"thread": thread})
 
 
 def line_shape(stored: StoredInquiry) -> contract.InquiryLine:
     """One line of the list."""
-    return contract.InquiryLine(**_common(stored))
+    known = unkept(stored.key)
+    standalone = stored.standalone_question if known is None else known.standalone_question
+    return contract.InquiryLine(
+        **_common(stored), standalone_question=standalone, follows=stored.follows, thread=stored.thread
+    )
 
 
 def inquiry_shape(stored: StoredInquiry) -> contract.Inquiry:
     """The whole as it is shown; while it is under way, as much as is known."""
-    return shape_of(inquiry_of(stored))
+    return shape_of(inquiry_of(stored), stored.thread)
 
 
 def inquiry_of(stored: StoredInquiry) -> Inquiry:

@@ -5,11 +5,9 @@ from __future__ import annotations
 from harquel.contract import ModelLine
 from harquel.core.llm.shared import SharedModel
 from harquel.service.access.caller import Caller
-from harquel.service.config import HarquelConfig, names_of
+from harquel.service.config import DUTIES, HarquelConfig, names_of
 from harquel.service.masking import masked
 from harquel.service.runtime import runtime
-
-DUTIES = ("draft", "second_opinion", "read", "word")
 
 
 def line_of(name: str, model: SharedModel, caller: Caller) -> ModelLine:

@@ -26,11 +26,10 @@ from harquel.core.domain.policy import DEFAULT_POLICY, Policy
 from harquel.core.engines import Engine
 from harquel.core.errors import ConfigurationError, CoreError
 from harquel.core.inquiry.source import Source
-from harquel.core.llm.model import LanguageModel
 from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper
 from harquel.service.conductors.pool import Conductors
-from harquel.service.duties import Duties
+from harquel.service.duties import Duties, OfSource
 from harquel.service.ledger.append import append
 from harquel.service.records.writer import Writer
 
@@ -88,12 +87,10 @@ class LiveSource:
             self.core = replace(self.core, describer=Describer(policy, notes))
             self.sandbox.limits, self.sandbox.calendar = SandboxLimits.of(policy.limits), notes.calendar
 
-    def ask_models(
-        self, drafts: LanguageModel, second: LanguageModel | None, reader: LanguageModel, worder: LanguageModel | None
-    ) -> None:  # fmt: skip
+    def ask_models(self, models: OfSource) -> None:
         """From now on these are asked; what is under way goes on with the old ones."""
         with self._lock:
-            self.core = replace(self.core, model=drafts, second=second, reader=reader, worder=worder)
+            self.core = replace(self.core, **vars(models))
 
     def account_fault(self) -> str:
         """What the account could do beyond reading, when the policy forbids that; asked anew every ten minutes."""
@@ -133,7 +130,7 @@ class Builder:
         policy = self._document(spec, "policy", section.policy, DEFAULT_POLICY)
         notes = self._document(spec, "notes", section.notes, Notes())
         self._file_examples(spec, engine.name)
-        model, second, reader, worder = self.duties().of(section, policy, spec.name)
+        models = self.duties().of(section, policy, spec.name)
         scans = ScanRecorder(spec.name, self.writer)
         live: list[LiveSource] = []
         keeper = CatalogKeeper(
@@ -143,11 +140,12 @@ class Builder:
         )  # fmt: skip
         sandbox = Sandbox(engine, SandboxLimits.of(policy.limits), section.workers)
         sandbox.calendar = notes.calendar
-        gauge = self.gauges.setdefault(model.profile.name, TokenGauge())
+        gauge = self.gauges.setdefault(models.model.profile.name, TokenGauge())
         core = Source(
             spec.name, engine.name, keeper.current, keeper.refreshed, Describer(policy, notes),
-            lambda: usable_examples(spec.name), engine.grant, sandbox, model, gauge,
-            second=second, reader=reader, worder=worder, account_fault=lambda: live[0].account_fault(),
+            lambda: usable_examples(spec.name), engine.grant, sandbox, models.model, gauge,
+            second=models.second, reader=models.reader, worder=models.worder, follower=models.follower,
+            account_fault=lambda: live[0].account_fault(),
             written=lambda: live[0].written(),
         )  # fmt: skip
         live.append(LiveSource(spec, engine, keeper, scans, core, sandbox, enabled))

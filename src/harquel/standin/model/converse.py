@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from .adapt import adapt
+from .follow import ASKED_TO_FOLLOW, follow
 from .intent import AsksForChange, NotInData
 from .lexicon import lexicon_of
 from .prompt import Prompt, read_prompt
@@ -40,6 +41,8 @@ def _beside(messages: list[dict[str, str]], first: str, model: str, temper: Temp
     """The reply to what is no question about a schema: a check, a wish for words."""
     if first.startswith(_CHECK):
         return Turn(json.dumps({"ready": True, "counted": ", ".join(_COUNTED)}))
+    if _asks_for(messages, ASKED_TO_FOLLOW):
+        return Turn(json.dumps(follow(first)))
     if _asks_for(messages, ASKED_TO_TELL):
         return Turn(json.dumps({"says": tell(first, _slips(messages, model, temper))}))
     return None

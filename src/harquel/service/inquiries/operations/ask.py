@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import secrets
+from dataclasses import dataclass
 
 from harquel.contract import Inquiry, InquiryRequest, events
 from harquel.core.clock import utc_now
 from harquel.core.domain.again import Before
+from harquel.core.domain.earlier import Earlier
 from harquel.core.domain.findings import RETIRED, REVIEW_CODES
+from harquel.core.domain.followed import earlier_of
 from harquel.core.domain.inquiry import Answer
 from harquel.core.domain.inquiry import Inquiry as Asked
 from harquel.core.language import language_of, surely
@@ -24,16 +27,33 @@ from harquel.service.runtime import runtime
 from harquel.service.sources.choosing import SOURCE_CHOICE, Picked, pick
 from harquel.service.sources.finding import source_for
 
-from ..finding import find_inquiry
+from ..finding import find_inquiry, thread_of
 from ..models import StoredInquiry
 from ..shapes import inquiry_of, inquiry_shape, shape_of
 
+_ASIDE = 20
+"""So many in a row that hold no question are gone back over."""
 AGAIN = "again"
 """The choice of having the statement of an earlier answer run again."""
 WHOLE = "whole"
 """The choice of having all rows of an earlier answer written to a file."""
 OF_OLD = frozenset({AGAIN, WHOLE})
 """Choices that any answer offers."""
+
+
+@dataclass(frozen=True)
+class Followed:
+    """What goes along of an inquiry, and of which source and in which language that was."""
+
+    earlier: Earlier
+    source: str
+    language: str
+
+    def about(self, source: str) -> Earlier:
+        """What of it goes along to a source: to another one its question alone."""
+        if source == self.source:
+            return self.earlier
+        return Earlier(inquiry=self.earlier.inquiry, question=self.earlier.question, as_of=self.earlier.as_of)
 
 
 @operation(
@@ -46,12 +66,14 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     Raises ProblemError: an empty question, an unknown source or none to choose from, a choice that was not offered,
     an unknown finding, too many waiting.
     """
-    request, caller, once = call.asked, call.caller, call.once
-    earlier = find_inquiry(request.follows, caller) if request.follows is not None else None
+    caller, once = call.caller, call.once
+    earlier = find_inquiry(call.asked.follows, caller) if call.asked.follows is not None else None
+    request = _chosen_in_words(call.asked, earlier)
     question, standalone = _question(request, earlier)
+    followed = _followed(request, earlier, caller)
     _known_findings(request.silence)
     chosen = earlier if request.choice is not None else None
-    picked = _picked(request, chosen, question, caller)
+    picked = _picked(request, chosen or (earlier if followed is not None else None), question, caller)
     source = picked.source
     live = runtime()
     short = short_of_space(live.config.data_dir)
@@ -72,10 +94,10 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     decided = None if (request.choice or "").startswith(SOURCE_CHOICE) else request.choice
     inquiry = Asked(
         id=secrets.token_hex(8), state="queued", source=source.name, question=question,
-        language=surely(question) or request.language or language_of(question),
+        language=surely(question) or request.language or (followed.language if followed else language_of(question)),
         as_of=now, asked_by=caller.name, asked_at=utc_now(), follows=request.follows,
         choice=decided, standalone_question=standalone, silenced=request.silence, again=before,
-        between=list(picked.between),
+        between=list(picked.between), earlier=followed.about(source.name) if followed is not None else None,
     )  # fmt: skip
     inquiry.source_why = in_language(picked.why, inquiry.language)
 
@@ -85,7 +107,7 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
             return done
         row = StoredInquiry.objects.create(
             key=inquiry.id, person_id=caller.person, source=inquiry.source,
-            question=question, follows=inquiry.follows, as_of=now, asked_at=inquiry.asked_at,
+            question=question, follows=inquiry.follows, thread=thread_of(earlier), as_of=now, asked_at=inquiry.asked_at,
             state="working" if ticket.at_once else "queued",
             roles=list(caller.roles), values=dict(caller.values), token_id=caller.token, choice=inquiry.choice,
             silenced=inquiry.silenced,
@@ -109,7 +131,7 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
         live.inquiries.pool.give_back()
         return inquiry_shape(find_inquiry(key, caller))
     # As it is now: from here on it is filled by whoever works on it.
-    queued = shape_of(inquiry)
+    queued = shape_of(inquiry, thread_of(earlier))
     live.inquiries.launch(ticket, inquiry, now, caller.asker)
     return queued
 
@@ -120,8 +142,49 @@ def _picked(request: InquiryRequest, chosen: StoredInquiry | None, question: str
         return Picked(source_for(request.source, caller))
     if chosen is None:
         return pick(question, caller)
-    name = (request.choice or "").removeprefix(SOURCE_CHOICE)
-    return Picked(source_for(name if name != request.choice else chosen.source, caller))
+    choice = request.choice or ""
+    name = choice.removeprefix(SOURCE_CHOICE)
+    return Picked(source_for(name if name != choice else chosen.source, caller))
+
+
+def _chosen_in_words(request: InquiryRequest, earlier: StoredInquiry | None) -> InquiryRequest:
+    """A reply that is one of what was asked back, by its words, its number or its id, is a choice."""
+    if earlier is None or request.choice is not None or earlier.outcome != "clarify":
+        return request
+    clarify = inquiry_of(earlier).clarify
+    said = " ".join(request.question.casefold().split()).strip(".!")
+    for number, one in enumerate(clarify.choices if clarify is not None else (), 1):
+        if said in (
+            str(number),
+            one.id.casefold(),
+            one.id.removeprefix(SOURCE_CHOICE).casefold(),
+            one.label.casefold(),
+        ):
+            return request.model_copy(update={"choice": one.id, "question": ""})
+    return request
+
+
+def _followed(request: InquiryRequest, earlier: StoredInquiry | None, caller: Caller) -> Followed | None:
+    """What goes along of the inquiry that is followed by what is said now; None where nothing does: it is a choice, or
+    the question is complete as it is. Raises ProblemError: not one's own, under way.
+    """
+    if earlier is None or request.choice is not None or request.complete:
+        return None
+    for _ in range(_ASIDE):
+        # Thanks, and what could not be made out, hold nothing that could be followed: what they followed does.
+        clarify = inquiry_of(earlier).clarify if earlier.outcome == "clarify" else None
+        if clarify is None or clarify.choices or earlier.follows is None:
+            break
+        earlier = find_inquiry(earlier.follows, caller)
+    if earlier.person_id != caller.person:
+        raise ProblemError(403, "not-own-inquiry", "problem-not-own-followed")
+    known = inquiry_of(earlier)
+    if known.state != "ended":
+        raise ProblemError(409, "still-under-way", "problem-still-under-way")
+    if known.clarify is not None and any(c.id.startswith(SOURCE_CHOICE) for c in known.clarify.choices):
+        # Nobody was asked anything yet: what is said now is another question.
+        return None
+    return Followed(earlier_of(known), known.source, known.language)
 
 
 def room_for_a_whole_result() -> None:
@@ -149,7 +212,7 @@ def _question(request: InquiryRequest, earlier: StoredInquiry | None) -> tuple[s
         )
     if question not in ("", earlier.question):
         raise ProblemError(422, "question-and-choice", "problem-question-and-choice")
-    return earlier.question, chosen or earlier.standalone_question
+    return earlier.question, chosen or inquiry_of(earlier).standalone_question
 
 
 def _before(earlier: StoredInquiry, caller: Caller, choice: str | None) -> Before:
@@ -185,8 +248,9 @@ def _offered(earlier: StoredInquiry) -> dict[str, str]:
     known = inquiry_of(earlier)
     if known.clarify is not None:
         # Which source is meant changes nothing of the question.
+        asked = known.standalone_question or known.question
         return {
-            c.id: "" if c.id.startswith(SOURCE_CHOICE) else f"{earlier.question} (meaning: {c.reading or c.label})"
+            c.id: "" if c.id.startswith(SOURCE_CHOICE) else c.question or f"{asked} (meaning: {c.reading or c.label})"
             for c in known.clarify.choices
         }
     opinion = known.second_opinion

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import get_args
 
+from django.db.models import Q
+
 from harquel.contract import InquiryPage
 from harquel.contract.inquiry import Outcome, State
 from harquel.contract.queries import InquiryQuery
@@ -28,6 +30,8 @@ def list_inquiries(call: Call[InquiryQuery, None]) -> InquiryPage:
         if wanted:
             _known(name, wanted, call.caller)
             found = found.filter(**{name: wanted})
+    if call.asked.thread:
+        found = found.filter(Q(thread=call.asked.thread) | Q(key=call.asked.thread))
     items, following = page(call.asked, found, line_shape)
     return InquiryPage(items=items, next=following)
 

@@ -43,7 +43,9 @@ def take_away(call: Call[ExportWish, StoredInquiry]) -> File | Pieces:
     must_have_rows(answer_of(inquiry))
     if wish.form in _IMAGES:
         return _image(inquiry, wish)
-    return exported(shape_of(inquiry), wish.form, _within(inquiry, wish) if wish.form == "html" else b"")
+    return exported(
+        shape_of(inquiry, call.about.thread), wish.form, _within(inquiry, wish) if wish.form == "html" else b""
+    )
 
 
 def _whole(call: Call[ExportWish, StoredInquiry], inquiry: Inquiry) -> Pieces:

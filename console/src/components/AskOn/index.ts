@@ -1,0 +1,1 @@
+export { default as AskOn } from './AskOn.vue'

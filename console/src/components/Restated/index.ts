@@ -1,0 +1,1 @@
+export { default as Restated } from './Restated.vue'

@@ -1,0 +1,189 @@
+"""What follows an answer becomes a question that stands by itself; then it is one like any other.
+
+What must hold: nothing of what was answered before goes along, and whoever asks is shown the question that is asked
+instead of theirs. What of the earlier one is told to a model, whoever asks may see now: its statement is ruled on anew
+before it is read back.
+"""
+
+from __future__ import annotations
+
+import re
+from contextlib import suppress
+from decimal import Decimal, InvalidOperation
+from typing import Final
+
+from pydantic import ValidationError
+
+from harquel.contract import events
+from harquel.contract.asking import QUESTION_LIMIT
+from harquel.core.answers import read_back
+from harquel.core.domain.earlier import Earlier
+from harquel.core.domain.statements import DraftedStatement
+from harquel.core.inquiry import endings
+from harquel.core.inquiry.answer import language
+from harquel.core.inquiry.course import Course
+from harquel.core.inquiry.open_point import OpenPoint, Way
+from harquel.core.language import language_of, pack
+from harquel.core.language.periods import periods_in
+from harquel.core.language.say import said_as, say
+from harquel.core.prompts.follow_up import (
+    AsksNothing,
+    Before,
+    CanMean,
+    NotSaid,
+    StandsAlone,
+    compose_follow_up,
+    follow_up_of,
+    said_again,
+)
+from harquel.core.reading import Changed, NoControl, Reading, by_keys, changed, control, understood_as
+from harquel.core.reading.following import apart, asks_why, parts_of
+from harquel.core.reading.ground import in_known_words
+
+DUTY: Final = "follow-up"
+_TRIES: Final = 2
+_MOST_PARTS: Final = 40
+"""Parts of a figure that still tell what it is made of."""
+_NUMBER: Final = re.compile(r"\d+")
+_MOST: Final = 5
+"""Numbers named in a fault."""
+_NUMERIC: Final = frozenset({"integer", "number", "decimal"})
+
+
+def restate(course: Course) -> None:
+    """Puts what is asked into words that stand alone, where it follows something. Raises AskedBack, ModelError, End."""
+    inquiry, earlier = course.inquiry, course.inquiry.earlier
+    if earlier is None:
+        return
+    inquiry.earlier = None
+    with course.clock.phase("prompt"):
+        reading = _reading_of(earlier)
+        made = _changed(course, earlier, reading) if reading is not None else None
+    if made is None and reading is not None:
+        made = _taken_apart(course, earlier, reading)
+    if made is not None:
+        course.read_as, course.claimed, course.beside = made.reading, made.claimed, made.beside
+        _take(course, made.question, "reading")
+        return
+    with course.doing(DUTY):
+        question = _by_a_model(course, earlier, reading)
+    _take(course, question, "model" if question is not None else "alone")
+
+
+def _take(course: Course, question: str | None, by: str) -> None:
+    inquiry = course.inquiry
+    if question is not None and len(question) > QUESTION_LIMIT:
+        raise endings.follow_up_unclear()
+    if question is not None and question != inquiry.question:
+        inquiry.standalone_question = question
+    restated = events.Restated.model_validate({"by": by})
+    course.tell(restated, {"question": inquiry.standalone_question or inquiry.question})
+
+
+def _reading_of(earlier: Earlier) -> Reading | None:
+    try:
+        return Reading.model_validate(earlier.reading) if earlier.reading is not None else None
+    except ValidationError:
+        # From a time when the form was another one.
+        return None
+
+
+def _changed(course: Course, earlier: Earlier, reading: Reading) -> Changed | None:
+    spoken = language_of(earlier.question)
+    return changed(reading, earlier.question, course.inquiry.question, spoken, course.index, course.now)
+
+
+def _taken_apart(course: Course, earlier: Earlier, reading: Reading) -> Changed | None:
+    """Why a figure is what it is: the same for each of what sets its parts apart most, by small queries of ours."""
+    spoken = language_of(earlier.question)
+    if not asks_why(course.inquiry.question, spoken):
+        return None
+    found: list[tuple[float, Changed]] = []
+    notes, engine = course.source.notes, course.source.engine
+    for one in parts_of(reading, earlier.question, spoken, course.index):
+        seen = by_keys(one.reading, course.catalog, course.withholds)
+        with suppress(NoControl):
+            rows = course.look(control(seen, course.catalog, notes, engine, course.now), planned=True)
+            if rows and len(rows) <= _MOST_PARTS:
+                found.append((apart(rows), Changed(one.question, one.reading)))
+    return max(found, key=lambda weighed: weighed[0])[1] if found else None
+
+
+def _by_a_model(course: Course, earlier: Earlier, reading: Reading | None) -> str | None:
+    """The question; None where what is said stands alone already."""
+    inquiry = course.inquiry
+    before = _before(course, earlier, reading)
+    with course.clock.phase("prompt"):
+        messages = compose_follow_up(before, inquiry.question, course.now, inquiry.asked_by)
+    texts = [before.question, *before.understood, before.asked_back, *before.ways, inquiry.question]
+    model = course.source.follower or course.source.model
+    for _ in range(_TRIES):
+        reply = course.ask(model, messages, 0)
+        said = follow_up_of(reply)
+        if isinstance(said, StandsAlone):
+            said = _founded(said, texts, course)
+        if isinstance(said, StandsAlone):
+            return said.question
+        if isinstance(said, AsksNothing):
+            raise endings.asks_nothing()
+        if isinstance(said, CanMean):
+            raise _asked_back(course, said)
+        messages = [*messages, {"role": "assistant", "content": reply}, said_again(said.fault)]
+    raise endings.follow_up_unclear()
+
+
+def _asked_back(course: Course, said: CanMean) -> endings.AskedBack:
+    course.tell(events.AskedBack(readings=list(said.readings)))
+    ways = tuple(Way(str(n), text, "", text) for n, text in enumerate(said.readings, 1))
+    return endings.AskedBack(OpenPoint(said_as("model-asks", question=endings.quote(said.question)), ways))
+
+
+def _before(course: Course, earlier: Earlier, reading: Reading | None) -> Before:
+    """What a model is told of it."""
+    spoken, notes = language(course), course.source.notes
+    as_of = notes.calendar.here(earlier.as_of) if earlier.as_of is not None else course.now
+    parts = understood_as(reading, notes, as_of, spoken) if reading is not None else []
+    does = ""
+    if earlier.sql:
+        ruled = course.rule(DraftedStatement(earlier.sql))
+        if ruled.statement is not None and ruled.tree is not None:
+            does = read_back(course.read(ruled.tree), notes, spoken)
+    return Before(
+        earlier.question, as_of, [part.text for part in parts], does, earlier.asked_back, earlier.ways
+    )  # fmt: skip
+
+
+def _founded(said: StandsAlone, texts: list[str], course: Course) -> StandsAlone | NotSaid:
+    """Numbers of a question come from what was said or stand in a period: else they were made up."""
+    if said.question is None:
+        return said
+    known = {number.lstrip("0") for text in texts for number in _NUMBER.findall(text)}
+    spoken = pack(language_of(said.question))
+    plain = in_known_words(said.question, spoken)
+    spans = [(p.first, p.last) for p in periods_in(plain, course.now, course.source.notes.calendar)]
+    made_up = dict.fromkeys(
+        found[0] for found in _NUMBER.finditer(plain)
+        if found[0].lstrip("0") not in known and not any(a <= found.start() < b for a, b in spans)
+    )  # fmt: skip
+    if not made_up:
+        return said
+    return NotSaid(f"Nobody said these numbers: {', '.join(list(made_up)[:_MOST])}. Leave out what was not said.")
+
+
+def answer_claim(course: Course) -> None:
+    """Tells whoever named a figure whether it is the one that came, where one came."""
+    answer = course.inquiry.answer
+    if answer is None or not course.claimed or answer.table.row_count != 1 or not answer.table.rows:
+        return
+    figures = [
+        v for v, column in zip(answer.table.rows[0], answer.table.columns, strict=True)
+        if column.type in _NUMERIC and column.role is None and v is not None
+    ]  # fmt: skip
+    if len(figures) != 1 or len(course.claimed) != 1:
+        return
+    try:
+        same = Decimal(str(figures[0])) == Decimal(course.claimed[0])
+    except InvalidOperation:
+        return
+    said = "claim-right" if same else "claim-wrong"
+    answer.text = f"{answer.text} {say(course.inquiry.language, said, claimed=course.claimed[0])}"

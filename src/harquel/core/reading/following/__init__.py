@@ -1,0 +1,80 @@
+"""What is said after an answer, as a change of how the question before it was understood: no model is needed for it.
+
+Only where each word of it is accounted for, and the question that comes of it passes the same grounding as the reading
+of a model would: then what stands alone says all that was changed. Whatever is not certain is left to a model.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+
+from harquel.core.briefing.index import CatalogIndex
+from harquel.core.language import pack, surely
+from harquel.core.reading.following.groups import of_group
+from harquel.core.reading.following.how_many import claimed_in, of_number
+from harquel.core.reading.following.parts import apart, asks_why, parts_of
+from harquel.core.reading.following.said import MOST, WORDS, Changing, NoChange, Said
+from harquel.core.reading.following.times import of_time
+from harquel.core.reading.following.values import of_value
+from harquel.core.reading.ground import grounded
+from harquel.core.reading.instead import Instead
+from harquel.core.reading.paths import NoControl
+from harquel.core.reading.value import Reading
+
+__all__ = ["Changed", "Changing", "apart", "asks_why", "changed", "parts_of"]
+
+
+@dataclass(frozen=True)
+class Changed:
+    """The question that stands by itself, and how it is understood."""
+
+    question: str
+    reading: Reading
+    claimed: tuple[str, ...] = ()
+    """Numbers that were said and ask for nothing: what somebody takes for the answer."""
+    beside: tuple[Instead, ...] = ()
+    """How it could have been meant as well."""
+
+
+def changed(
+    reading: Reading, question: str, said: str, language: str, index: CatalogIndex, now: dt.datetime
+) -> Changed | None:
+    """The change; None where it takes a model to tell. `index` is what whoever asks may see, `language` that of the
+    question before, `now` the instant of this one, as clocks show it where people are.
+    """
+    again = {w.casefold() for part in (reading, *reading.figures) for w in WORDS.findall(part.words)}
+    words = Said(said, pack(language), frozenset(again))
+    if len(words.words) > MOST or surely(said) not in (None, language) or reading.others or reading.open:
+        return None
+    changing = Changing(question, reading)
+    calendar = index.notes.calendar
+    try:
+        of_time(changing, words, now, calendar)
+        of_group(changing, words, index)
+        of_number(changing, words)
+        claimed = claimed_in(words)
+        for run in words.runs():
+            of_value(changing, words, run, index)
+    except (NoChange, NoControl):
+        return None
+    if words.runs() or (changing.question == question and not claimed):
+        return None
+    for one in (changing, *changing.beside):
+        _forget_idle(one)
+        if grounded(one.reading, one.question, now, calendar):
+            return None
+    return Changed(changing.question, changing.reading, claimed, tuple(_otherwise(one) for one in changing.beside))
+
+
+def _otherwise(other: Changing) -> Instead:
+    """Another period, offered for the part of the reading that says which."""
+    part = 1 + len(other.reading.only)
+    return Instead(part, other.reading.during[0].words, other.question, other.reading)
+
+
+def _forget_idle(changing: Changing) -> None:
+    """Words that ask for nothing may be gone from the question."""
+    there = {word.casefold() for word in WORDS.findall(changing.question)}
+    kept = tuple(quote for quote in changing.reading.idle if all(w.casefold() in there for w in WORDS.findall(quote)))
+    changing.change(idle=kept)

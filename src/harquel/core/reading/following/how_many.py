@@ -1,0 +1,37 @@
+"""Numbers in what is said: how many of the first are wanted, or what somebody takes for the answer."""
+
+from __future__ import annotations
+
+from harquel.core.language.telling import number_of
+from harquel.core.reading.following.said import WORDS, Changing, NoChange, Said
+
+
+def of_number(changing: Changing, said: Said) -> None:
+    """Takes "top ten" after a question about the top five. Raises NoChange where another number could be meant."""
+    top = changing.reading.top
+    asked = {word.casefold() for word in WORDS.findall(changing.question)}
+    left = [n for n in said.left if not said.light(n) or said.words[n].low in said.again]
+    numbers = [n for n in left if number_of(said.words[n].low, said.spoken.code) is not None]
+    beside = [n for n in left if n not in numbers and said.words[n].low in asked]
+    if top is None or len(numbers) != 1 or not beside or len(beside) + 1 != len(left):
+        return
+    old = [w for w in WORDS.findall(changing.question) if number_of(w.casefold(), said.spoken.code) == top]
+    many = number_of(said.words[numbers[0]].low, said.spoken.code)
+    if len(old) != 1 or not many:
+        raise NoChange
+    new = said.words[numbers[0]].text
+    changing.put(old[0], new)
+    changing.change(top=many, words=changing.reading.words.replace(old[0], new))
+    for place in left:
+        said.take(range(place, place + 1))
+
+
+def claimed_in(said: Said) -> tuple[str, ...]:
+    """Takes numbers that stand by themselves: "so 214?" asks the question again, whatever was answered."""
+    runs = said.runs()
+    claimed = [run for run in runs if len(run) == 1 and said.words[run.start].low.isdigit()]
+    if len(claimed) != len(runs):
+        return ()
+    for run in claimed:
+        said.take(run)
+    return tuple(said.words[run.start].text for run in claimed)

@@ -1,0 +1,139 @@
+"""Another period: "and last year?", "in July", "the month before"."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import replace
+from typing import Final
+
+from harquel.core.calendar import Calendar
+from harquel.core.language.periods import EARLIEST, LATEST, Period, periods_in, shifted
+from harquel.core.language.when import instant, period
+from harquel.core.reading.following.said import WORDS, Changing, NoChange, Said
+from harquel.core.reading.value import Time
+
+_OPENS: Final = frozenset({"since", "until", "before", "after"})
+_OPEN: Final = ("since ", "before ", "after ")
+_A_YEAR: Final = frozenset({"last year", "previous year"})
+_UP_TO_NOW: Final = ("this ", "current ")
+_HALF_A_YEAR: Final = dt.timedelta(days=184)
+
+
+def of_time(changing: Changing, said: Said, now: dt.datetime, calendar: Calendar) -> None:
+    """Takes the words of a period, where one is said, and puts it in the place of the one that was asked about.
+
+    Raises NoChange where it cannot be told which is meant.
+    """
+    now = now.replace(tzinfo=None)
+    named = _named(changing, said, now, calendar)
+    if named is None:
+        return
+    reading = changing.reading
+    narrow = [t for t in reading.times() if t not in reading.during]
+    if len(reading.during) > 1 or narrow:
+        raise NoChange
+    places = _places(said, named)
+    said.take(places)
+    old = reading.during[0] if reading.during else None
+    whole = _time(named, now, old)
+    if old is not None and named.label in _A_YEAR:
+        earlier = _a_year_before(old, now)
+        if earlier is not None:
+            other = Changing(changing.question, changing.reading)
+            _put(other, old, whole, _named_so(whole, now, calendar, said), now, calendar, said)
+            changing.beside.append(other)
+            whole = earlier
+    under_way = named.label.startswith(_UP_TO_NOW)
+    words = said.written(places) if under_way else _named_so(whole, now, calendar, said)
+    _put(changing, old, whole, words, now, calendar, said)
+
+
+def _named(changing: Changing, said: Said, now: dt.datetime, calendar: Calendar) -> Period | None:
+    """The one period that is said; beside the one that was asked about where it is told from that."""
+    found = periods_in(said.known, now, calendar)
+    old = changing.reading.during[0] if len(changing.reading.during) == 1 else None
+    if not found and old is not None:
+        before = period(old.since, old.until, now, "en", calendar)
+        beside = periods_in(f"{before}, {said.known}", now, calendar) if before else []
+        moved = len(before) + 2
+        found = [replace(p, first=p.first - moved, last=p.last - moved) for p in beside if p.first >= moved]
+    if len(found) > 1:
+        raise NoChange
+    return found[0] if found else None
+
+
+def _places(said: Said, named: Period) -> range:
+    """The words that it is said by; one before it that opens it belongs to it."""
+    at = [n for n, word in enumerate(said.words) if named.first <= word.first < named.last]
+    first = at[0]
+    if named.label.startswith(_OPEN):
+        first = next((n for n in range(at[0] - 1, -1, -1) if said.words[n].known in _OPENS), -1)
+        if first < 0:
+            raise NoChange
+    return range(first, at[-1] + 1)
+
+
+def _time(named: Period, now: dt.datetime, old: Time | None) -> Time:
+    since = named.start if named.start > EARLIEST else None
+    until: dt.datetime | None = named.end if named.end < LATEST else None
+    if named.label.startswith(_UP_TO_NOW) and named.start <= now < named.end:
+        until = now + dt.timedelta(seconds=1)
+    return _from(since, until, old)
+
+
+def _from(since: dt.datetime | None, until: dt.datetime | None, old: Time | None) -> Time:
+    ends = {"from": since, "until": until}
+    parts = {name: at.isoformat(" ") for name, at in ends.items() if at is not None}
+    if old is not None and old.column is not None:
+        parts["column"] = old.column
+    return Time.model_validate(parts)
+
+
+def _a_year_before(old: Time, now: dt.datetime) -> Time | None:
+    """The same part of the year before: who asks about August and then about last year means its August. None where all
+    of that year is meant; raises NoChange where what is compared is under way.
+    """
+    since, until = instant(old.since or ""), instant(old.until or "")
+    if since is None or until is None or until - since > _HALF_A_YEAR:
+        return None
+    if until > now and (since.month, since.day) == (1, 1):
+        return None
+    if until > now:
+        raise NoChange
+    return _from(shifted(since, "year", -1), shifted(until, "year", -1), old)
+
+
+def _named_so(time: Time, now: dt.datetime, calendar: Calendar, said: Said) -> str:
+    """A period by the calendar alone, so that it says the same whatever stands before it."""
+    words = period(time.since, time.until, now, said.spoken.code, calendar)
+    if not words:
+        raise NoChange
+    return words
+
+
+def _put(
+    changing: Changing, old: Time | None, new: Time, words: str, now: dt.datetime, calendar: Calendar, said: Said
+) -> None:  # fmt: skip
+    if old is None:
+        changing.add(words)
+    elif old.words:
+        changing.put(_of_the_time(old.words, now, calendar, said), words)
+    else:
+        raise NoChange
+    changing.change(during=(new.model_copy(update={"words": words}),))
+
+
+def _of_the_time(quote: str, now: dt.datetime, calendar: Calendar, said: Said) -> str:
+    """What of a part's words names its period, with the light words before it: "in August 2026" of what was "booked in
+    August 2026".
+    """
+    old = Said(quote, said.spoken)
+    found = periods_in(old.known, now, calendar)
+    if len(found) != 1:
+        raise NoChange
+    places = _places(old, found[0])
+    first = places.start
+    while first > 0 and old.light(first - 1):
+        first -= 1
+    spans = [match.span() for match in WORDS.finditer(quote)]
+    return quote[spans[first][0] : spans[places.stop - 1][1]]
