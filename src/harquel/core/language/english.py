@@ -20,9 +20,17 @@ ENGLISH: Final = Pack(
         "hasn haven hadn won can't cannot"
     ),
     articles=words("the"),
-    leads=words("and but then now about only just instead rather same again one ones okay ok for so"),
+    leads=words(
+        "and but then now about only just instead rather same again one ones okay ok for so right correct really "
+        "thanks thank"
+    ),
+    places=words("for of"),
+    between=words(
+        "a an the this that these those it they them is are was were be been do does did has have had there of in on at"
+    ),
+    openers=(("what", "about"), ("how", "about")),
     why=words("why"),
-    directions=words("from to into out via through towards by at on over under between against without"),
+    directions=words("from to in with into out via through towards by at on over under between against without"),
     asking=words("how many much number count per each every"),
     turned=words("do does did there has had have can could will would shall should may might must i we you"),
     pictures=bases(

@@ -18,10 +18,17 @@ GERMAN: Final = Pack(
     ),
     articles=words("der die das"),
     leads=words(
-        "und aber dann jetzt nun nur bloß stattdessen lieber also dasselbe selbe gleiche nochmal ok okay für so"
+        "und aber dann jetzt nun nur bloß stattdessen lieber also dasselbe selbe gleiche nochmal ok okay für so stimmt "
+        "richtig wirklich danke"
     ),
+    places=words("für des der"),
+    between=words(
+        "der die das den dem des ein eine einen einem einer eines diese dieser dieses es sie ist sind war waren wird "
+        "werden wurde wurden hat haben hatte hatten im in am"
+    ),
+    openers=(("was", "ist", "mit"), ("wie", "ist", "es", "mit"), ("wie", "sieht", "es", "mit")),
     why=words("warum weshalb wieso woran"),
-    directions=words("von vom nach aus zu zum zur über durch ab bei an am auf zwischen gegen ohne"),
+    directions=words("in im mit von vom nach aus zu zum zur über durch ab bei an am auf zwischen gegen ohne"),
     pictures=bases(
         "line linie linien kurve, bars balken, columns säule säulen, parts kreis torte torten ring, "
         "points punkte punkt streu, grid raster heatmap, table tabelle"

@@ -43,8 +43,14 @@ class Pack:
     """To forms of common words that no rule of endings brings together, the word itself."""
     leads: frozenset[str] = frozenset()
     """Those that lead from an answer to what is said after it, and ask for nothing by themselves."""
+    places: frozenset[str] = frozenset()
+    """What stands before a thing without saying so much: "for it", "of it"."""
     why: frozenset[str] = frozenset()
     """By which a reason is asked for."""
+    between: frozenset[str] = frozenset()
+    """Those that hold what is said after an answer together, and neither ask nor choose."""
+    openers: tuple[tuple[str, ...], ...] = ()
+    """What leads from an answer to what is said after it, in several words: "what about"."""
     directions: frozenset[str] = frozenset()
     """What stands before a thing and says how it stands to the rest: from it, to it."""
     times: Mapping[str, str] = field(default_factory=dict)

@@ -33,7 +33,8 @@ _PERIOD: Final = re.compile(
     r"|20\d\d|today|yesterday|heute|gestern)\b",
     re.IGNORECASE,
 )
-_LAST_YEAR: Final = re.compile(r"\b(?:last year|letztes jahr)\b", re.IGNORECASE)
+_PLACE: Final = re.compile(r"(?:in|since|before|after|during|on|im|seit|vor)\s+", re.IGNORECASE)
+_LAST_YEAR: Final = re.compile(r"\b(?:last year|letztes jahr|(?:the|a) year (?:before|earlier))\b", re.IGNORECASE)
 _IN_A_MONTH: Final = re.compile(rf"\b(?:(?:{_MONTH})|quarter(?: of)?) (\d{{4}})\b", re.IGNORECASE)
 _PER: Final = re.compile(r"\b(?:per|by|each|je|pro) \w+", re.IGNORECASE)
 _PLACED: Final = re.compile(r"\b(from|to|at|in|on|for|of|von|nach|für|ab) ([A-ZÄÖÜ][\w'’]*(?: [A-ZÄÖÜ][\w'’]*)*)")
@@ -57,7 +58,7 @@ def follow(asked: str) -> dict[str, Any]:
 
 
 def _changed(earlier: str, left: str, said: str) -> str:
-    period = _PERIOD.search(left)
+    period = _PERIOD.search(left) or _LAST_YEAR.search(left)
     if period is not None:
         earlier = _dated(earlier, period[0])
         left = f"{left[: period.start()]} {left[period.end() :]}".strip(" ,?")
@@ -80,4 +81,10 @@ def _dated(earlier: str, period: str) -> str:
     month = _IN_A_MONTH.search(earlier)
     if _LAST_YEAR.search(period) and month is not None:
         return f"{earlier[: month.start(1)]}{int(month[1]) - 1}{earlier[month.end(1) :]}"
-    return _PERIOD.sub(period, earlier, count=1) if _PERIOD.search(earlier) else f"{earlier} {period}"
+    there = _PERIOD.search(earlier)
+    if there is None:
+        return f"{earlier} {period}"
+    if not _PLACE.match(period):
+        opened = _PLACE.match(there[0])
+        period = f"{opened[0] if opened else ''}{period}"
+    return f"{earlier[: there.start()]}{period}{earlier[there.end() :]}"

@@ -13,6 +13,8 @@ from .words import Token, number
 MONTHS = ("january february march april may june july august september october november december").split()
 _SHORT = {m[:3]: i + 1 for i, m in enumerate(MONTHS)} | {"sept": 9}
 _ORDINALS = {"first": 1, "second": 2, "third": 3, "fourth": 4, "1st": 1, "2nd": 2, "3rd": 3, "4th": 4}
+_ORDINALS |= {str(number): number for number in range(1, 5)}
+"""A bare number is one right before a quarter or a half: a German "2. Quartal"."""
 UNITS = ("day", "week", "month", "quarter", "year")
 
 

@@ -7,6 +7,7 @@ of a model would: then what stands alone says all that was changed. Whatever is 
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from harquel.core.briefing.index import CatalogIndex
@@ -16,7 +17,7 @@ from harquel.core.reading.following.how_many import claimed_in, of_number
 from harquel.core.reading.following.parts import apart, asks_why, parts_of
 from harquel.core.reading.following.said import MOST, WORDS, Changing, NoChange, Said
 from harquel.core.reading.following.times import of_time
-from harquel.core.reading.following.values import of_value
+from harquel.core.reading.following.values import of_number_value, of_value
 from harquel.core.reading.ground import grounded
 from harquel.core.reading.instead import Instead
 from harquel.core.reading.paths import NoControl
@@ -44,7 +45,8 @@ def changed(
     question before, `now` the instant of this one, as clocks show it where people are.
     """
     again = {w.casefold() for part in (reading, *reading.figures) for w in WORDS.findall(part.words)}
-    words = Said(said, pack(language), frozenset(again))
+    asked = frozenset(w.casefold() for w in WORDS.findall(question))
+    words = Said(said, pack(language), frozenset(again), asked, frozenset(_beside_values(reading)))
     if len(words.words) > MOST or surely(said) not in (None, language) or reading.others or reading.open:
         return None
     changing = Changing(question, reading)
@@ -53,10 +55,13 @@ def changed(
         of_time(changing, words, now, calendar)
         of_group(changing, words, index)
         of_number(changing, words)
-        claimed = claimed_in(words)
-        for run in words.runs():
-            of_value(changing, words, run, index)
+        of_number_value(changing, words, index)
+        claimed = claimed_in(words, reading)
+        changed_columns = [of_value(changing, words, run, index) for run in words.runs()]
     except (NoChange, NoControl):
+        return None
+    if len(set(changed_columns)) < len(changed_columns):
+        # Two values of one column are both meant, and one condition holds one.
         return None
     if words.runs() or (changing.question == question and not claimed):
         return None
@@ -65,6 +70,16 @@ def changed(
         if grounded(one.reading, one.question, now, calendar):
             return None
     return Changed(changing.question, changing.reading, claimed, tuple(_otherwise(one) for one in changing.beside))
+
+
+def _beside_values(reading: Reading) -> Iterator[str]:
+    """Words of conditions that are none of their values."""
+    for condition in reading.conditions():
+        values = {w.casefold() for value in condition.values for w in WORDS.findall(str(value))}
+        for word in map(str.casefold, WORDS.findall(condition.words)):
+            # Where only a code is known, any of the words may be what it is called.
+            if word not in values and values & set(map(str.casefold, WORDS.findall(condition.words))):
+                yield word
 
 
 def _otherwise(other: Changing) -> Instead:

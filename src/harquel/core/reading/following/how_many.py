@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from harquel.core.language.telling import number_of
 from harquel.core.reading.following.said import WORDS, Changing, NoChange, Said
+from harquel.core.reading.value import Reading
 
 
 def of_number(changing: Changing, said: Said) -> None:
     """Takes "top ten" after a question about the top five. Raises NoChange where another number could be meant."""
     top = changing.reading.top
     asked = {word.casefold() for word in WORDS.findall(changing.question)}
-    left = [n for n in said.left if not said.light(n) or said.words[n].low in said.again]
+    chosen = said.again | said.spoken.only_first
+    left = [n for n in said.left if not said.light(n) or said.words[n].low in chosen]
     numbers = [n for n in left if number_of(said.words[n].low, said.spoken.code) is not None]
-    beside = [n for n in left if n not in numbers and said.words[n].low in asked]
+    first = asked | said.spoken.only_first
+    beside = [n for n in left if n not in numbers and said.words[n].low in first]
     if top is None or len(numbers) != 1 or not beside or len(beside) + 1 != len(left):
         return
     old = [w for w in WORDS.findall(changing.question) if number_of(w.casefold(), said.spoken.code) == top]
@@ -26,12 +29,24 @@ def of_number(changing: Changing, said: Said) -> None:
         said.take(range(place, place + 1))
 
 
-def claimed_in(said: Said) -> tuple[str, ...]:
-    """Takes numbers that stand by themselves: "so 214?" asks the question again, whatever was answered."""
+def claimed_in(said: Said, reading: Reading) -> tuple[str, ...]:
+    """Takes numbers that stand by themselves: "so 214?" asks the question again, whatever was answered.
+
+    None where the question holds a number that another one could take the place of.
+    """
+    values = [str(value) for condition in reading.conditions() for value in condition.values]
+    if reading.top is not None or any(value.isdigit() for value in values):
+        return ()
     runs = said.runs()
-    claimed = [run for run in runs if len(run) == 1 and said.words[run.start].low.isdigit()]
+    claimed = [run for run in runs if len(run) == 1 and said.words[run.start].low.isdigit() and not _placed(said, run)]
     if len(claimed) != len(runs):
         return ()
     for run in claimed:
         said.take(run)
     return tuple(said.words[run.start].text for run in claimed)
+
+
+def _placed(said: Said, run: range) -> bool:
+    """Whether a word before it says what it belongs to: "for 7" is no figure that somebody takes for the answer."""
+    before = said.words[run.start - 1].low if run.start else ""
+    return before in said.spoken.directions | said.spoken.places | said.named

@@ -39,6 +39,10 @@ class Said:
     spoken: Pack
     again: frozenset[str] = frozenset()
     """Words of the question before, in small letters, that say what is asked for and may be said once more."""
+    before: frozenset[str] = frozenset()
+    """All words of the question before, in small letters."""
+    named: frozenset[str] = frozenset()
+    """Words of its conditions beside their values; they may be said once more with another value."""
     words: list[Word] = field(init=False)
     known: str = field(init=False)
     """The same with the words of the calendar in English."""
@@ -52,15 +56,28 @@ class Said:
             Word(one[0], one[0].casefold(), other[0].casefold(), other.start(), one.span()) for one, other in both
         ]
         self.left = list(range(len(self.words)))
+        self._take_opener()
 
     def take(self, places: range) -> None:
         """They are accounted for."""
         self.left = [n for n in self.left if n not in places]
 
+    def _take_opener(self) -> None:
+        lows = [word.low for word in self.words]
+        first = next((n for n, low in enumerate(lows) if low not in self.spoken.leads), 0)
+        for opener in self.spoken.openers:
+            if tuple(lows[first : first + len(opener)]) == opener:
+                self.take(range(first, first + len(opener)))
+
     def light(self, place: int) -> bool:
-        """Whether a word asks for nothing where something is said after an answer."""
-        low = self.words[place].low
-        return low in self.spoken.light or low in self.spoken.leads or low in self.again
+        """Whether a word asks for nothing where something is said after an answer. Less is taken for that than in a
+        whole question: who says "which" or "my" after a count asks for something else than a count.
+        """
+        word, spoken = self.words[place], self.spoken
+        if word.text.isupper() and len(word.text) == 1 and word.low not in spoken.between:
+            return False
+        known = spoken.leads | spoken.between | self.again | self.named
+        return word.low in known or (word.low in spoken.light and word.low in self.before)
 
     def runs(self) -> list[range]:
         """What is left without light words, as runs of words that stand together."""

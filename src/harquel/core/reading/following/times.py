@@ -7,15 +7,18 @@ from dataclasses import replace
 from typing import Final
 
 from harquel.core.calendar import Calendar
-from harquel.core.language.periods import EARLIEST, LATEST, Period, periods_in, shifted
+from harquel.core.language.periods import EARLIEST, LATEST, MONTHS, Period, periods_in, shifted
 from harquel.core.language.when import instant, period
 from harquel.core.reading.following.said import WORDS, Changing, NoChange, Said
 from harquel.core.reading.value import Time
 
 _OPENS: Final = frozenset({"since", "until", "before", "after"})
 _OPEN: Final = ("since ", "before ", "after ")
-_A_YEAR: Final = frozenset({"last year", "previous year"})
+_A_YEAR: Final = frozenset({"last year", "previous year", "the year before"})
+_A_MOMENT: Final = dt.timedelta(microseconds=1)
 _UP_TO_NOW: Final = ("this ", "current ")
+_UNITS: Final = frozenset({"day", "week", "month", "quarter", "year"})
+_STEPS: Final = ("previous ", "next ")
 _HALF_A_YEAR: Final = dt.timedelta(days=184)
 
 
@@ -36,13 +39,12 @@ def of_time(changing: Changing, said: Said, now: dt.datetime, calendar: Calendar
     said.take(places)
     old = reading.during[0] if reading.during else None
     whole = _time(named, now, old)
-    if old is not None and named.label in _A_YEAR:
-        earlier = _a_year_before(old, now)
-        if earlier is not None:
-            other = Changing(changing.question, changing.reading)
-            _put(other, old, whole, _named_so(whole, now, calendar, said), now, calendar, said)
-            changing.beside.append(other)
-            whole = earlier
+    likelier = _likelier(named, old, now) if old is not None else None
+    if likelier is not None:
+        other = Changing(changing.question, changing.reading)
+        _put(other, old, whole, _named_so(whole, now, calendar, said), now, calendar, said)
+        changing.beside.append(other)
+        whole = likelier
     under_way = named.label.startswith(_UP_TO_NOW)
     words = said.written(places) if under_way else _named_so(whole, now, calendar, said)
     _put(changing, old, whole, words, now, calendar, said)
@@ -52,14 +54,59 @@ def _named(changing: Changing, said: Said, now: dt.datetime, calendar: Calendar)
     """The one period that is said; beside the one that was asked about where it is told from that."""
     found = periods_in(said.known, now, calendar)
     old = changing.reading.during[0] if len(changing.reading.during) == 1 else None
+    found = found or _bare_month(said, now, calendar)
     if not found and old is not None:
-        before = period(old.since, old.until, now, "en", calendar)
-        beside = periods_in(f"{before}, {said.known}", now, calendar) if before else []
-        moved = len(before) + 2
-        found = [replace(p, first=p.first - moved, last=p.last - moved) for p in beside if p.first >= moved]
+        found = _beside(said, old, now, calendar)
     if len(found) > 1:
         raise NoChange
     return found[0] if found else None
+
+
+def _bare_month(said: Said, now: dt.datetime, calendar: Calendar) -> list[Period]:
+    """A month by its name alone: "and August?"."""
+    at = [word for word in said.words if word.known in MONTHS]
+    if len(at) != 1:
+        return []
+    first, last = at[0].first, at[0].first + len(at[0].known)
+    return [replace(p, first=first, last=last) for p in periods_in(f"in {at[0].known}", now, calendar)]
+
+
+def _beside(said: Said, old: Time, now: dt.datetime, calendar: Calendar) -> list[Period]:
+    """What is told from the period before it, or from the year of that: "the month before", "the year before", "in the
+    first quarter".
+    """
+    year = _year_of(old)
+    around = [period(old.since, old.until, now, "en", calendar)] + ([f"in {year}"] if year is not None else [])
+    for before in filter(None, around):
+        moved = len(before) + 2
+        beside = periods_in(f"{before}, {said.known}", now, calendar)
+        found = [replace(p, first=p.first - moved, last=p.last - moved) for p in beside if p.first >= moved]
+        if found:
+            return found
+    bare = said.known.rstrip(" ?.!")
+    dated = periods_in(f"{bare} {year}", now, calendar) if year is not None else []
+    return [replace(p, last=len(bare)) for p in dated if p.first < len(bare) < p.last]
+
+
+def _year_of(old: Time) -> int | None:
+    """The year in which all of a period lies."""
+    since, until = instant(old.since or ""), instant(old.until or "")
+    if since is None or until is None or since >= until:
+        return None
+    return since.year if (until - _A_MOMENT).year == since.year else None
+
+
+def _in_its_year(named: Period, old: Time, now: dt.datetime) -> Period | None:
+    """The same month of the year that was asked about, where its own was not said: after August 2023 July is that of
+    2023. None where that is the one anyway.
+    """
+    year = _year_of(old)
+    unsaid = not any(c.isdigit() for c in named.label) and any(month in named.label for month in MONTHS)
+    if year is None or not unsaid or year >= named.start.year or named.start.year > now.year:
+        return None
+    move = year - named.start.year
+    start, end = shifted(named.start, "year", move), shifted(named.end, "year", move)
+    return replace(named, start=start, end=end, at_least=end)
 
 
 def _places(said: Said, named: Period) -> range:
@@ -71,6 +118,26 @@ def _places(said: Said, named: Period) -> range:
         if first < 0:
             raise NoChange
     return range(first, at[-1] + 1)
+
+
+def _likelier(named: Period, old: Time, now: dt.datetime) -> Time | None:
+    """What is meant rather than the period as it is said, by the one that was asked about. Raises NoChange."""
+    if named.label.startswith(_STEPS):
+        return _a_step(named, old)
+    if named.label in _A_YEAR:
+        return _a_year_before(old, now)
+    moved = _in_its_year(named, old, now)
+    return _time(moved, now, old) if moved is not None else None
+
+
+def _a_step(named: Period, old: Time) -> Time:
+    """The one before or after that which was asked about. Raises NoChange where that is no such unit."""
+    which, unit = named.label.split()[:2]
+    since, until = instant(old.since or ""), instant(old.until or "")
+    if unit not in _UNITS or since is None or until is None or shifted(since, unit, 1) != until:
+        raise NoChange
+    move = 1 if which == "next" else -1
+    return _from(shifted(since, unit, move), shifted(until, unit, move), old)
 
 
 def _time(named: Period, now: dt.datetime, old: Time | None) -> Time:
@@ -130,7 +197,7 @@ def _of_the_time(quote: str, now: dt.datetime, calendar: Calendar, said: Said) -
     old = Said(quote, said.spoken)
     found = periods_in(old.known, now, calendar)
     if len(found) != 1:
-        raise NoChange
+        return quote
     places = _places(old, found[0])
     first = places.start
     while first > 0 and old.light(first - 1):

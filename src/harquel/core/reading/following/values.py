@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 from harquel.core.briefing.index import CatalogIndex
 from harquel.core.briefing.words import fold, split, stem
-from harquel.core.domain.catalog import Table
 from harquel.core.language.say import say
 from harquel.core.reading.following.said import Changing, NoChange, Said
 from harquel.core.reading.ground import pieces
@@ -28,24 +26,42 @@ class _Place:
     column: _Column
 
 
-def of_value(changing: Changing, said: Said, run: range, index: CatalogIndex) -> None:
-    """Takes words that name a value of the data. Raises NoChange, NoControl where they do not, or not of one column."""
-    meant = _meant(said.written(run), index, table_named(changing.reading.rows, index.catalog))
-    places = list(_places(changing, index))
+def of_value(changing: Changing, said: Said, run: range, index: CatalogIndex) -> _Column:
+    """Takes words that name a value of the data, and tells of which column. Raises NoChange, NoControl where they do
+    not, or not of one column.
+    """
+    places, others = _places(changing, index)
+    meant = _meant(said.written(run), index) | _seen(said.written(run), places, index)
     there = [p for p in places if p.column in meant]
+    if others & meant.keys():
+        raise NoChange
     direction = _direction(said, run)
     if len(there) == 1:
         if not set(direction) <= set(there[0].condition.words.casefold().split()):
             raise NoChange
-        _replace(changing, there[0], said.written(run), meant[there[0].column])
+        column = there[0].column
+        _replace(changing, there[0], said.written(run), meant[column])
     elif not there:
-        _add(changing, said, range(run.start - len(direction), run.stop), meant, index)
+        column = _add(changing, said, range(run.start - len(direction), run.stop), meant, index)
     else:
         raise NoChange
     said.take(run)
+    return column
 
 
-def _meant(text: str, index: CatalogIndex, base: Table) -> dict[_Column, str]:
+def _seen(text: str, places: list[_Place], index: CatalogIndex) -> dict[_Column, str]:
+    """The columns of conditions that hold a text, however short it is."""
+    found = {}
+    for place in places:
+        table = index.catalog.table(place.column[0])
+        column = table.column(place.column[1]) if table is not None else None
+        for value in (*column.samples, *column.options) if column is not None else ():
+            if fold(str(value)) == fold(text):
+                found[place.column] = str(value)
+    return found
+
+
+def _meant(text: str, index: CatalogIndex) -> dict[_Column, str]:
     """The columns in which a text is a value, with the value as it is stored."""
     words = tuple(map(stem, split(text)))
     found: dict[_Column, str] = {}
@@ -62,20 +78,45 @@ def _meant(text: str, index: CatalogIndex, base: Table) -> dict[_Column, str]:
     return found
 
 
-def _places(changing: Changing, index: CatalogIndex) -> Iterator[_Place]:
-    """The plain conditions with one value. Raises NoChange where one that is not plain could be meant as well."""
+def _places(changing: Changing, index: CatalogIndex) -> tuple[list[_Place], set[_Column]]:
+    """The plain conditions with one value, and the columns of those that are otherwise. Raises NoChange where one is on
+    more than a column.
+    """
     reading = changing.reading
     base = table_named(reading.rows, index.catalog)
-    plain: list[tuple[int | None, int, Condition]] = [(None, n, c) for n, c in enumerate(reading.only)]
-    plain += [(f, n, c) for f, figure in enumerate(reading.figures) for n, c in enumerate(figure.only)]
-    if len(plain) != len(list(reading.conditions())):
+    found: list[tuple[int | None, int, Condition]] = [(None, n, c) for n, c in enumerate(reading.only)]
+    found += [(f, n, c) for f, figure in enumerate(reading.figures) for n, c in enumerate(figure.only)]
+    if len(found) != len(list(reading.conditions())):
         raise NoChange
-    for figure, at, condition in plain:
-        if condition.column is None or condition.turned or condition.how not in ("equal", "in"):
+    plain, others = list[_Place](), set[_Column]()
+    for figure, at, condition in found:
+        if condition.column is None:
             raise NoChange
         way = way_to(condition.column, base, index.catalog)
-        if len(condition.values) == 1 and condition.unit is None:
-            yield _Place(figure, at, condition, (way.table.name, way.column.name))
+        column = way.table.name, way.column.name
+        one = len(condition.values) == 1 and condition.unit is None
+        if one and not condition.turned and condition.how in ("equal", "in"):
+            plain.append(_Place(figure, at, condition, column))
+        else:
+            others.add(column)
+    return plain, others
+
+
+def of_number_value(changing: Changing, said: Said, index: CatalogIndex) -> None:
+    """Takes a number that stands behind the words of a condition: "and of priority 2?". Raises NoChange where it could
+    be meant for none of them.
+    """
+    for run in said.runs():
+        before = said.words[run.start - 1].low if run.start else ""
+        if len(run) != 1 or not said.words[run.start].low.isdigit() or before not in said.named:
+            continue
+        places, _ = _places(changing, index)
+        numbered = [p for p in places if str(p.condition.values[0]).isdigit()]
+        fit = [p for p in numbered if before in p.condition.words.casefold().split()]
+        if len(fit) != 1:
+            raise NoChange
+        _replace(changing, fit[0], said.written(run), int(said.words[run.start].text))
+        said.take(run)
 
 
 def _direction(said: Said, run: range) -> list[str]:
@@ -84,7 +125,7 @@ def _direction(said: Said, run: range) -> list[str]:
     return [before] if before in said.spoken.directions else []
 
 
-def _replace(changing: Changing, place: _Place, text: str, value: str) -> None:
+def _replace(changing: Changing, place: _Place, text: str, value: str | int) -> None:
     """Another value in a condition, and in its words what names it."""
     old = place.condition
     quoted = pieces(old.words)
@@ -109,7 +150,7 @@ def _replace(changing: Changing, place: _Place, text: str, value: str) -> None:
 
 def _add(
     changing: Changing, said: Said, places: range, meant: dict[_Column, str], index: CatalogIndex
-) -> None:  # fmt: skip
+) -> _Column:  # fmt: skip
     """One more condition: on a column of the rows themselves, or by the name of what they point at in one way only."""
     base = table_named(changing.reading.rows, index.catalog)
     own = [column for column in meant if column[0] == base.name]
@@ -122,3 +163,4 @@ def _add(
     changing.add(words, ", ")
     added = Condition(column=name, values=(meant[named[0]],), words=words)
     changing.change(only=(*changing.reading.only, added))
+    return named[0]
