@@ -241,9 +241,10 @@ class SecondWay:
         """A control where a model reads and one can be built, otherwise a draft where the policy wants it."""
         reader, source = self._course.source.reader, self._course.source
         if reader is not None and self._reads(doubtful):
-            opinion.model, self._course.duty = reader.profile.name, CONTROL
+            self._course.duty = CONTROL
             try:
                 if self._begun is None:
+                    opinion.model = reader.profile.name
                     self._control(reader, attempt, opinion)
             except ModelError as error:
                 opinion.said = error.said

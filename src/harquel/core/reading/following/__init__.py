@@ -55,13 +55,19 @@ def changed(
         of_time(changing, words, now, calendar)
         of_group(changing, words, index)
         of_number(changing, words)
+        before_numbers = changing.reading
         of_number_value(changing, words, index)
         claimed = claimed_in(words, reading)
+        valued = changing.reading
         changed_columns = [of_value(changing, words, run, index) for run in words.runs()]
+        numbered = valued is not before_numbers
     except (NoChange, NoControl):
         return None
     if len(set(changed_columns)) < len(changed_columns):
         # Two values of one column are both meant, and one condition holds one.
+        return None
+    if words.names_a_condition() and not changed_columns and not numbered:
+        # Which of them that one is to have now could not be told.
         return None
     if words.runs() or (changing.question == question and not claimed):
         return None

@@ -79,6 +79,11 @@ class Said:
         known = spoken.leads | spoken.between | self.again | self.named
         return word.low in known or (word.low in spoken.light and word.low in self.before)
 
+    def names_a_condition(self) -> bool:
+        """Whether it says words of a condition again."""
+        plain = self.spoken.leads | self.spoken.between | self.spoken.places | self.again
+        return any(word.low in self.named - plain for word in self.words)
+
     def runs(self) -> list[range]:
         """What is left without light words, as runs of words that stand together."""
         runs: list[range] = []

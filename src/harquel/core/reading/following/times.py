@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 from dataclasses import replace
 from typing import Final
 
@@ -10,13 +11,15 @@ from harquel.core.calendar import Calendar
 from harquel.core.language.periods import EARLIEST, LATEST, MONTHS, Period, periods_in, shifted
 from harquel.core.language.when import instant, period
 from harquel.core.reading.following.said import WORDS, Changing, NoChange, Said
-from harquel.core.reading.value import Time
+from harquel.core.reading.value import Reading, Time
 
 _OPENS: Final = frozenset({"since", "until", "before", "after"})
 _OPEN: Final = ("since ", "before ", "after ")
 _A_YEAR: Final = frozenset({"last year", "previous year", "the year before"})
 _A_MOMENT: Final = dt.timedelta(microseconds=1)
 _UP_TO_NOW: Final = ("this ", "current ")
+_YEAR: Final = re.compile(r"(?:19|20)\d\d(?:-\d\d-\d\d.*)?$")
+_DIGITS: Final = re.compile(r"\d")
 _UNITS: Final = frozenset({"day", "week", "month", "quarter", "year"})
 _STEPS: Final = ("previous ", "next ")
 _HALF_A_YEAR: Final = dt.timedelta(days=184)
@@ -33,7 +36,7 @@ def of_time(changing: Changing, said: Said, now: dt.datetime, calendar: Calendar
         return
     reading = changing.reading
     narrow = [t for t in reading.times() if t not in reading.during]
-    if len(reading.during) > 1 or narrow:
+    if len(reading.during) > 1 or narrow or (_dated_otherwise(reading) and _DIGITS.search(named.label)):
         raise NoChange
     places = _places(said, named)
     said.take(places)
@@ -48,6 +51,11 @@ def of_time(changing: Changing, said: Said, now: dt.datetime, calendar: Calendar
     under_way = named.label.startswith(_UP_TO_NOW)
     words = said.written(places) if under_way else _named_so(whole, now, calendar, said)
     _put(changing, old, whole, words, now, calendar, said)
+
+
+def _dated_otherwise(reading: Reading) -> bool:
+    """Whether a condition has a year or a date that another one could take the place of."""
+    return any(_YEAR.match(str(value)) for condition in reading.conditions() for value in condition.values)
 
 
 def _named(changing: Changing, said: Said, now: dt.datetime, calendar: Calendar) -> Period | None:
@@ -76,7 +84,8 @@ def _beside(said: Said, old: Time, now: dt.datetime, calendar: Calendar) -> list
     first quarter".
     """
     year = _year_of(old)
-    around = [period(old.since, old.until, now, "en", calendar)] + ([f"in {year}"] if year is not None else [])
+    whole = f"{year}-01-01 to {year}-12-31" if year is not None else ""
+    around = period(old.since, old.until, now, "en", calendar), whole
     for before in filter(None, around):
         moved = len(before) + 2
         beside = periods_in(f"{before}, {said.known}", now, calendar)
