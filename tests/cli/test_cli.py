@@ -25,9 +25,11 @@ Run = Callable[..., subprocess.CompletedProcess[str]]
 
 @pytest.fixture
 def run(stage: Stage) -> Run:
-    def call(*arguments: str, token: str = stage.token) -> subprocess.CompletedProcess[str]:
+    def call(
+        *arguments: str, token: str = stage.token, said: str | None = None
+    ) -> subprocess.CompletedProcess[str]:  # fmt: skip
         environment = {**os.environ, "HARQUEL_URL": stage.url, "HARQUEL_TOKEN": token, "COLUMNS": "100"}
-        return run_harquel(*arguments, env=environment)
+        return run_harquel(*arguments, env=environment, said=said)
 
     return call
 
@@ -285,3 +287,24 @@ def test_an_answer_is_written_to_a_file_by_its_name(run: Run, tmp_path: Path) ->
         # Nothing was asked for something that cannot be written.
         assert (refused.returncode, refused.stdout) == (2, "")
         assert said in " ".join(refused.stderr.replace("│", " ").split())
+
+
+def test_a_conversation_goes_on_from_the_last_answer_or_line_by_line(run: Run) -> None:
+    assert run("ask", "-s", "ferries", QUESTION, "--brief").returncode == 0
+    on = run("ask", "--follow", "last", "and in July?")
+    said = " ".join(on.stdout.split())
+    assert said.startswith("How many sailings were cancelled in July 2026? 8 sailings were cancelled in July 2026.")
+    assert "“and in July?”. Meant otherwise? harquel ask --follows" in said
+    asked = f"{QUESTION}\nand in July?\n\nper vessel\nthanks\n"
+    chat = run("ask", "-s", "ferries", "--chat", "--brief", said=asked)
+    lines = chat.stdout.splitlines()
+    assert lines[:2] == ["12 sailings were cancelled in August 2026.", "8 sailings were cancelled in July 2026."]
+    assert lines[2].startswith("Sailings by vessel (cancelled) in July 2026: ")
+    assert lines[3] == "That asks for nothing that the data could say. What would you like to know?"
+    assert chat.returncode == 3
+    made = run(
+        "token", "create", "--name", "fresh", "--person", "Una Marsh", "--source", "ferries", "--scope", "ask", "--json"
+    )
+    nothing = run("ask", "--follow", "last", "and in July?", token=json.loads(made.stdout)["secret"])
+    assert nothing.returncode == 2
+    assert "you have asked nothing yet that could be followed" in " ".join(nothing.stderr.split())

@@ -93,3 +93,28 @@ def test_an_answer_of_ones_own_is_run_again(page: Page, paced: Stage) -> None:
     expect(page.get_by_role("heading", level=1)).to_contain_text("The same as on 14 September 2026, 10:00.")
     page.get_by_role("link", name="the answer before").click()
     expect(page.get_by_text("came out the same in two ways")).to_be_visible()
+
+
+def test_a_conversation_stands_beside_its_answers_and_is_put_right_in_place(page: Page, paced: Stage) -> None:
+    with Harquel(paced.url, paced.token) as client:
+        first = client.ask("How many sailings were cancelled in August 2026?", "ferries")
+    sign_in(page, paced.token, f"/inquiries/{first.id}")
+    thread = page.get_by_role("navigation", name="Asked one after the other")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("12 sailings")
+    expect(thread).to_have_count(0)
+    page.get_by_label("Ask on from here").fill("and in July?")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("8 sailings were cancelled in July 2026.")
+    expect(page.get_by_role("region", name="Answer")).to_contain_text("How many sailings were cancelled in July 2026?")
+    expect(thread.get_by_role("link")).to_have_count(2)
+    expect(thread.locator("[aria-current=page]")).to_contain_text("and in July?")
+    page.get_by_role("button", name="Meant otherwise?", exact=True).press("Enter")
+    meant = page.get_by_label("The question as you meant it")
+    expect(meant).to_be_focused()
+    expect(meant).to_have_value("How many sailings were cancelled in July 2026?")
+    meant.fill("How many sailings were cancelled in July 2025?")
+    meant.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("in July 2025")
+    expect(thread.get_by_role("link")).to_have_count(3)
+    thread.get_by_role("link").first.click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("12 sailings")

@@ -100,10 +100,10 @@ def _said(question: str, choice: str | None, follows: str | None, chat: bool) ->
     """The question, from standard input where that is meant. Raises BadParameter."""
     if choice is not None and follows is None:
         raise typer.BadParameter("name the inquiry that asked back with --follows", param_hint="choice")
-    if question == "-":
-        question = sys.stdin.read(LONGEST)
-    if chat and choice is None and not question.strip():
+    if chat and choice is None and question.strip() in ("", "-"):
         question = next_line()
+    elif question == "-":
+        question = sys.stdin.read(LONGEST)
     if choice is None and not question.strip():
         raise typer.BadParameter("write what you want to know", param_hint="question")
     return question
