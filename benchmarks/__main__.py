@@ -16,6 +16,7 @@ from rich.table import Table
 
 from benchmarks import (
     adversarial,
+    askers,
     briefing,
     crowd,
     deliveries,
@@ -35,9 +36,8 @@ from benchmarks.figure import Figure
 from harquel.demo.load_sqlite import load
 
 PARTS = (
-    guard, adversarial, hostile, ledger, review, sandbox, deliveries, briefing, structure, own_time, processes, streams,
-    crowd, slips,
-    endurance,
+    guard, adversarial, hostile, ledger, review, sandbox, deliveries, briefing, structure, own_time, askers, processes,
+    streams, crowd, slips, endurance,
 )  # fmt: skip
 
 
