@@ -70,7 +70,7 @@ class Replayed:
 
 
 def _unchunked(body: bytes) -> bytes:
-    found, at = [], 0
+    found, at = list[bytes](), 0
     while True:
         size, _, _ = body[at:].partition(b"\r\n")
         length = int(size, 16)

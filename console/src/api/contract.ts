@@ -4995,6 +4995,12 @@ export interface components {
              * @default 0
              */
             number: number;
+            /**
+             * Template
+             * @description By which template: its name, whose it is, and a digest of its text.
+             * @default
+             */
+            template: string;
         };
         /**
          * EntryShape

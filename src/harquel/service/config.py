@@ -61,6 +61,7 @@ class ServiceSection(_Section):
         default=True, description="ask the model what a source offers to be asked first, and offer what it answered; "
         "false: offer what a steward wrote, untried"
     )  # fmt: skip
+    prompts: str | None = Field(default=None, description="a folder of templates in the place of those that ship")
     look_every_s: float = Field(default=30, ge=1, le=86_400, description="seconds between looks at each database")
     deliveries_mb: int = Field(default=10_000, ge=1, description="megabytes that files with whole results may take")
 
@@ -154,6 +155,7 @@ class SourceSection(_Section):
     read: Names | None = Field(default=None, description="the same for reading questions")
     word: Names | None = Field(default=None, description="the same for wording answers")
     follow: Names | None = Field(default=None, description="the same for what follows an answer")
+    prompts: str | None = Field(default=None, description="a folder of templates of its own for what models are told")
     workers: int = Field(default=2, ge=1, le=32, description="statements that may run at once")
 
 

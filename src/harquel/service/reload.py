@@ -1,4 +1,4 @@
-"""What of the configuration counts without a restart: models, their keys and prices, duties and budgets.
+"""What of the configuration counts without a restart: models, keys, prices, duties, budgets, templates of prompts.
 
 Everything is made before anything is changed: a file with a fault changes nothing. What is under way goes on with what
 it began with.
@@ -17,7 +17,10 @@ from harquel.service.duties import Duties
 from harquel.service.ledger.append import append
 from harquel.service.operations import NO_SUBJECT, Call, Nothing, operation
 from harquel.service.runtime import Runtime, runtime
+from harquel.service.templates import prompts_of
 
+_AT_ONCE: Final = (*DUTIES, "prompts")
+"""Fields of a source that count without a restart."""
 _one_at_a_time: Final = threading.Lock()
 
 
@@ -39,12 +42,17 @@ def reload(live: Runtime, who: str) -> Reloaded:
         new = load_config(old.file)
         duties = Duties(new, live.duties)
         taken = _with_duties(old, new)
-        chosen = [(source, duties.of(taken.sources.get(name, source.spec.section), source.core.policy, name))
-                  for name, source in live.sources.items()]  # fmt: skip
-        for source, models in chosen:
-            source.ask_models(models)
+        chosen = []
+        for name, source in live.sources.items():
+            section = taken.sources.get(name, source.spec.section)
+            models = duties.of(section, source.core.policy, name)
+            chosen.append((source, models, prompts_of(taken, section)))
+        others = [source.spec.name for source, _, prompts in chosen if prompts.own != source.core.prompts.own]
+        for source, models, prompts in chosen:
+            source.ask_models(models, prompts)
         live.take_on(taken, duties)
-        done = Reloaded(changed=list(_changed(old, new)), needs_restart=list(_for_a_restart(old, new)))
+        changed = [*_changed(old, new), *(f"sources.{name}.prompts" for name in others)]
+        done = Reloaded(changed=changed, needs_restart=list(_for_a_restart(old, new)))
         what = events.ConfigurationReloaded(changed=done.changed)
         live.writer.do(lambda: append(who=who, what=what))
         return done
@@ -53,11 +61,12 @@ def reload(live: Runtime, who: str) -> Reloaded:
 def _with_duties(old: HarquelConfig, new: HarquelConfig) -> HarquelConfig:
     """The old one with all that counts at once."""
     sources = {
-        name: section.model_copy(update={duty: getattr(new.sources[name], duty) for duty in DUTIES})
+        name: section.model_copy(update={part: getattr(new.sources[name], part) for part in _AT_ONCE})
         if name in new.sources else section
         for name, section in old.sources.items()
     }  # fmt: skip
-    more = {"models": new.models, "duties": new.duties, "budgets": new.budgets, "sources": sources}
+    service = old.service.model_copy(update={"prompts": new.service.prompts})
+    more = {"service": service, "models": new.models, "duties": new.duties, "budgets": new.budgets, "sources": sources}
     return old.model_copy(update=more)
 
 
@@ -75,7 +84,7 @@ def _changed(old: HarquelConfig, new: HarquelConfig) -> Iterator[str]:
 
 def _for_a_restart(old: HarquelConfig, new: HarquelConfig) -> Iterator[str]:
     """What is otherwise in the file and counts only once the service is started again."""
-    if old.service != new.service:
+    if old.service != new.service.model_copy(update={"prompts": old.service.prompts}):
         yield "service"
     for name in sorted({*old.sources, *new.sources}):
         if _connection(old.sources.get(name)) != _connection(new.sources.get(name)):
@@ -83,4 +92,4 @@ def _for_a_restart(old: HarquelConfig, new: HarquelConfig) -> Iterator[str]:
 
 
 def _connection(section: SourceSection | None) -> dict[str, object] | None:
-    return section.model_dump(exclude=set(DUTIES)) if section is not None else None
+    return section.model_dump(exclude=set(_AT_ONCE)) if section is not None else None

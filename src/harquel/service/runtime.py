@@ -24,6 +24,7 @@ from harquel.service.sources.registry import Sources
 from harquel.service.sources.upkeep import Upkeep
 from harquel.service.sources.vault import Vault
 from harquel.service.standing import stood_still
+from harquel.service.templates import prompts_of
 from harquel.service.usage.meter import Meter
 
 log = structlog.get_logger("harquel")
@@ -45,7 +46,10 @@ class Runtime:
         try:
             self.probe = Probe(self.writer, config.data_dir)
             self.duties = Duties(config)
-            builder = Builder(config.base, config.data_dir, self.writer, lambda: self.duties, {}, self._catalog_changed)
+            builder = Builder(
+                config.base, config.data_dir, self.writer, lambda: self.duties,
+                lambda section: prompts_of(self.config, section), {}, self._catalog_changed,
+            )  # fmt: skip
             self.sources = Sources(builder.build, self.vault, still=stood_still())
             try:
                 self.sources.load(config)

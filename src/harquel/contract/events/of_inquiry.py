@@ -67,6 +67,8 @@ class Prompted(Step):
     happened: Literal["prompted"] = "prompted"
     model: str = ""
     """The model's name."""
+    template: str = ""
+    """By which template: its name, whose it is, and a digest of its text."""
 
 
 class Replied(Step):

@@ -64,4 +64,6 @@ class Briefed:
             )
         )  # fmt: skip
         with course.clock.phase("prompt"):
-            return compose(asked(course), briefing, course.now, course.inquiry.asked_by)
+            return compose(
+                asked(course), briefing, course.now, course.inquiry.asked_by, prompts=course.source.prompts
+            )  # fmt: skip

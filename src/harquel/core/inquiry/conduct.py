@@ -48,6 +48,7 @@ from harquel.core.prompts import (
     CannotReply,
     MoreReply,
     NoSqlReply,
+    Prompts,
     Reply,
     SqlReply,
     doubts,
@@ -142,6 +143,11 @@ class _Run:
     def inquiry(self) -> Inquiry:
         """What comes of it."""
         return self.course.inquiry
+
+    @property
+    def prompts(self) -> Prompts:
+        """By which templates its models are told what they are."""
+        return self.course.source.prompts
 
     def go(self) -> None:
         """Steps 1 to 3; ends by filling the answer or by raising."""
@@ -251,7 +257,7 @@ class _Run:
             fault = said.fault
         finding = Finding(rule="unusable-reply", severity="error", message=fault)
         self.course.found(attempt, [finding])
-        return feedback([finding], None)
+        return feedback([finding], None, self.prompts)
 
     def try_draft(self, attempt: Attempt, said: SqlReply) -> Message | None:
         """Rules on a draft and runs it. None: it was answered; otherwise what to tell the model."""
@@ -264,7 +270,7 @@ class _Run:
         course.ruled(attempt, ruling, {"draft": said.sql})
         if ruled.statement is None:
             course.found(attempt, list(ruled.findings))
-            return feedback(ruled.findings, None)
+            return feedback(ruled.findings, None, self.prompts)
         attempt.rewritten_sql = ruled.statement.sql
         earlier = next((a.draft.sql for a in reversed(self.inquiry.attempts[:-1]) if a.draft is not None), None)
         if earlier is not None:
@@ -279,7 +285,7 @@ class _Run:
             with suppress(endings.Held):
                 return self.deliver(candidate)
         self.candidates.append(candidate)
-        return doubts(candidate.doubts)
+        return doubts(candidate.doubts, self.prompts)
 
     def may_be_outweighed(self, candidate: Candidate) -> bool:
         """Whether a second way can settle what is doubtful about a draft, so that it runs before it goes back."""
@@ -322,7 +328,7 @@ class _Run:
         against = [f for f in candidate.doubts if f in candidate.findings[:known] or f.rule == DIFFERS]
         if against and not self.course.released_by:
             self.candidates.append(candidate)
-            return doubts([self.second.for_model(f) for f in against])
+            return doubts([self.second.for_model(f) for f in against], self.prompts)
         self.answer(candidate)
         return None
 
@@ -358,8 +364,8 @@ class _Run:
             result = result_of(one)
         except SandboxError as error:
             told = stumbled(self.course, candidate.attempt, error)
-            return feedback([], told)
-        return feedback([result], None) if isinstance(result, Finding) else result
+            return feedback([], told, self.prompts)
+        return feedback([result], None, self.prompts) if isinstance(result, Finding) else result
 
     def closed_table(self) -> endings.End | None:
         """The ending for a table that is there and may not be read by us, if that is what is asked about."""

@@ -6,7 +6,7 @@ import datetime as dt
 import json
 import re
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
@@ -32,6 +32,7 @@ from harquel.core.inquiry.phases import Phases
 from harquel.core.inquiry.source import Source
 from harquel.core.llm.at_once import Call
 from harquel.core.llm.model import Completion, LanguageModel, Message, cost_of
+from harquel.core.prompts.templates import Name
 from harquel.core.reading import Instead, Reading
 from harquel.core.review.probes import holds_text
 from harquel.core.review.statement import Plain, Ref, Statement, statement_of
@@ -41,6 +42,10 @@ from harquel.core.sql.tree import strings
 T = TypeVar("T")
 MOST_LOOKUPS: Final = 6
 _NOT_LOOKED: Final = object()
+_TEMPLATES: Final[Mapping[str, Name]] = {
+    "": "draft", "second opinion": "draft", "control": "read", "word": "word", "follow-up": "follow",
+}  # fmt: skip
+"""By which template a model is told what it is asked for."""
 LOOK_S = 1.0
 """Seconds that a small query of ours may take."""
 LOOKS_S = 6.0
@@ -207,7 +212,9 @@ class Course:
 
     def _prompted(self, model: LanguageModel, messages: list[Message], number: int) -> None:
         prompt = json.dumps(messages, ensure_ascii=False)
-        self.tell(events.Prompted(number=number, model=model.profile.name), {"prompt": prompt})
+        name = _TEMPLATES[self.duty]
+        template = f"{name} {self.source.prompts.version(name)}"
+        self.tell(events.Prompted(number=number, model=model.profile.name, template=template), {"prompt": prompt})
 
     def _replied(self, model: LanguageModel, messages: list[Message], number: int, completion: Completion) -> str:
         usage, profile = self.inquiry.usage, completion.by or model.profile

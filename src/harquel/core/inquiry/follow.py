@@ -114,7 +114,9 @@ def _by_a_model(course: Course, earlier: Earlier, reading: Reading | None) -> st
     inquiry = course.inquiry
     before = _before(course, earlier, reading)
     with course.clock.phase("prompt"):
-        messages = compose_follow_up(before, inquiry.question, course.now, inquiry.asked_by)
+        messages = compose_follow_up(
+            before, inquiry.question, course.now, inquiry.asked_by, course.source.prompts
+        )  # fmt: skip
     texts = [before.question, *before.understood, before.asked_back, *before.ways, inquiry.question]
     model = course.source.follower or course.source.model
     for _ in range(_TRIES):
@@ -128,7 +130,8 @@ def _by_a_model(course: Course, earlier: Earlier, reading: Reading | None) -> st
             raise endings.asks_nothing()
         if isinstance(said, CanMean):
             raise _asked_back(course, said)
-        messages = [*messages, {"role": "assistant", "content": reply}, said_again(said.fault)]
+        told = said_again(said.fault, course.source.prompts)
+        messages = [*messages, {"role": "assistant", "content": reply}, told]
     raise endings.follow_up_unclear()
 
 

@@ -298,7 +298,9 @@ class SecondWay:
         course = self._course
         # An example that misleads would lead both ways to the same wrong rows.
         briefing = replace(self._briefing(), examples=())
-        messages = compose(asked(course), briefing, course.now, course.inquiry.asked_by, afresh=True)
+        messages = compose(
+            asked(course), briefing, course.now, course.inquiry.asked_by, True, course.source.prompts
+        )  # fmt: skip
         said = take_apart(course.ask(model, messages, attempt.number), course.cut)
         if not isinstance(said, SqlReply):
             opinion.said = said_as("second-no-draft")

@@ -16,6 +16,7 @@ from harquel.core.domain.statements import RuledStatement
 from harquel.core.errors import CoreError
 from harquel.core.llm.at_once import Call, at_once
 from harquel.core.llm.model import Completion, LanguageModel
+from harquel.core.prompts import SHIPPED, Prompts
 from harquel.core.sandbox import StatementRunner
 
 Deliver = Callable[[RuledStatement, Callable[[], bool], float], Delivered]
@@ -54,6 +55,8 @@ class Source:
     """Who puts answers into words; without one our own sentences stand."""
     follower: LanguageModel | None = None
     """Who says what follows an answer as a question that stands alone; who drafts where nobody else does."""
+    prompts: Prompts = SHIPPED
+    """By which templates models are told what they are."""
     at_once: Callable[[Sequence[Call], Callable[[], bool], float], list[Completion | CoreError]] = at_once
     """How several models are asked at the same time."""
     deliver: Deliver | None = None

@@ -34,7 +34,9 @@ def wish(course: Course, briefing: Callable[[], Briefing]) -> list[Message]:
     # Whose SQL is not seen cannot mislead.
     shown = replace(briefing(), examples=())
     with course.clock.phase("prompt"):
-        return compose_reading(asked(course), shown, course.now, course.inquiry.asked_by)
+        return compose_reading(
+            asked(course), shown, course.now, course.inquiry.asked_by, course.source.prompts
+        )  # fmt: skip
 
 
 def understood(
@@ -51,7 +53,8 @@ def understood(
         if isinstance(found, Built):
             return found
         faults, course.read_as = found[:_MOST_FAULTS], None
-        messages, reply = [*messages, {"role": "assistant", "content": reply}, read_again(faults)], None
+        told = read_again(faults, course.source.prompts)
+        messages, reply = [*messages, {"role": "assistant", "content": reply}, told], None
     return " ".join(faults)
 
 

@@ -31,7 +31,8 @@ def word_answer(course: Course, candidate: Candidate, confirmed: Confirmed | Non
     asked, said = course.asked.question, language(course)
     try:
         with course.doing(WORD):
-            reply = course.ask(model, compose_wording(asked, answer.text, table), candidate.attempt.number)
+            messages = compose_wording(asked, answer.text, table, course.source.prompts)
+            reply = course.ask(model, messages, candidate.attempt.number)
     except (ModelError, endings.End):
         return
     with course.clock.phase("answer"):

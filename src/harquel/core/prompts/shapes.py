@@ -21,17 +21,17 @@ DRAFT: Final = _object(
     sql=_TEXT, explanation=_TEXT, need=_TEXTS, ask=_TEXT, readings=_TEXTS,
     cannot={"type": "string", "enum": ["not-in-data", "not-allowed"]}, why=_TEXT,
 )  # fmt: skip
-"""See prompts.compose.ROLE."""
+"""See templates/draft.jinja."""
 READING: Final = _object(
     rows=_TEXT, figures=_PARTS, show={"type": "array"}, only=_PARTS, during=_PARTS, per=_PARTS, keep=_PARTS,
     order=_PARTS, others=_PARTS, across={"type": "object"}, each={"type": "object"}, top={"type": "integer"},
     distinct={"type": "boolean"}, empty={"type": "boolean"}, both={"type": "boolean"}, tally={"type": "boolean"},
     open=_TEXTS, idle=_TEXTS, words=_TEXT, named=_TEXT,
 )  # fmt: skip
-"""See prompts.compose.READS."""
+"""See templates/read.jinja."""
 WORDING: Final = _object(says=_TEXT)
-"""See prompts.wording."""
+"""See templates/word.jinja."""
 FOLLOWED: Final = _object(
     question=_TEXT, alone={"type": "boolean"}, nothing={"type": "boolean"}, ask=_TEXT, readings=_TEXTS
 )  # fmt: skip
-"""See prompts.follow_up."""
+"""See templates/follow.jinja."""

@@ -20,6 +20,7 @@ from harquel.core.domain.fresh import Written
 from harquel.core.domain.person import Person
 from harquel.core.domain.reviewed import Reviewed
 from harquel.core.domain.statements import RuledStatement
+from harquel.core.prompts.templates import Name
 
 MOST_BYTES: Final = 256 * 1024 * 1024
 """Longest frame or body that is taken."""
@@ -68,6 +69,8 @@ class Job(_Message):
     worder: Model | None = None
     follower: Model | None = None
     chars_per_token: float
+    prompts: dict[Name, str] = {}
+    """Templates that are not those that ship."""
     now: str = ""
     written: Written | None = None
     """Up to when the data were written, as it was when the job was made."""

@@ -221,6 +221,7 @@ class Conductors:
             reader=_known_of(source.reader) if source.reader is not None else None,
             worder=_known_of(source.worder) if source.worder is not None else None,
             follower=_known_of(source.follower) if source.follower is not None else None,
+            prompts=source.prompts.own,
             chars_per_token=source.gauge.chars_per_token, ahead=ahead, written=source.written(), **job,
         )  # fmt: skip
         return made, [body, *bodies]

@@ -13,6 +13,7 @@ import traceback
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from importlib import import_module
 from multiprocessing.connection import Connection
 from typing import Any, Final, TypeVar
@@ -38,6 +39,8 @@ from harquel.core.inquiry.source import Source
 from harquel.core.language.say import unpacked
 from harquel.core.llm.at_once import Call
 from harquel.core.llm.model import Completion, Message, ModelProfile, OnPiece
+from harquel.core.prompts import SHIPPED, Prompts
+from harquel.core.prompts.templates import Name
 from harquel.core.sandbox import StatementRunner
 from harquel.core.scanning import tables_from_json
 
@@ -206,6 +209,7 @@ class _Work:
             reader=_Model(self, job.reader, "read") if job.reader is not None else None,
             worder=_Model(self, job.worder, "word") if job.worder is not None else None,
             follower=_Model(self, job.follower, "follow") if job.follower is not None else None,
+            prompts=_prompts(tuple(sorted(job.prompts.items()))),
             deliver=self._deliver, at_once=self._at_once,
             account_fault=lambda: str(self.want(say.WantAccount(), "database").value),
             written=lambda: job.written,
@@ -361,3 +365,9 @@ class _Model:
     ) -> Completion:  # fmt: skip
         wanted = self.wish(messages, on_piece is not None, within_s)
         return _completion(self._work.want(wanted, "model").value)
+
+
+@lru_cache(maxsize=64)
+def _prompts(own: tuple[tuple[Name, str], ...]) -> Prompts:
+    """Templates are made once, and not for each inquiry."""
+    return Prompts(dict(own)) if own else SHIPPED

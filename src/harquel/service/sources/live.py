@@ -26,9 +26,11 @@ from harquel.core.domain.policy import DEFAULT_POLICY, Policy
 from harquel.core.engines import Engine
 from harquel.core.errors import ConfigurationError, CoreError
 from harquel.core.inquiry.source import Source
+from harquel.core.prompts import Prompts
 from harquel.core.sandbox import Sandbox, SandboxLimits
 from harquel.core.scanning import CatalogKeeper
 from harquel.service.conductors.pool import Conductors
+from harquel.service.config import SourceSection
 from harquel.service.duties import Duties, OfSource
 from harquel.service.ledger.append import append
 from harquel.service.records.writer import Writer
@@ -87,10 +89,10 @@ class LiveSource:
             self.core = replace(self.core, describer=Describer(policy, notes))
             self.sandbox.limits, self.sandbox.calendar = SandboxLimits.of(policy.limits), notes.calendar
 
-    def ask_models(self, models: OfSource) -> None:
+    def ask_models(self, models: OfSource, prompts: Prompts) -> None:
         """From now on these are asked; what is under way goes on with the old ones."""
         with self._lock:
-            self.core = replace(self.core, **vars(models))
+            self.core = replace(self.core, **vars(models), prompts=prompts)
 
     def account_fault(self) -> str:
         """What the account could do beyond reading, when the policy forbids that; asked anew every ten minutes."""
@@ -119,6 +121,7 @@ class Builder:
     data_dir: Path
     writer: Writer
     duties: Callable[[], Duties]
+    prompts: Callable[[SourceSection], Prompts]
     gauges: dict[str, TokenGauge]
     changed: Callable[[str, Catalog | None, Catalog], None]
 
@@ -130,7 +133,7 @@ class Builder:
         policy = self._document(spec, "policy", section.policy, DEFAULT_POLICY)
         notes = self._document(spec, "notes", section.notes, Notes())
         self._file_examples(spec, engine.name)
-        models = self.duties().of(section, policy, spec.name)
+        models, prompts = self.duties().of(section, policy, spec.name), self.prompts(section)
         scans = ScanRecorder(spec.name, self.writer)
         live: list[LiveSource] = []
         keeper = CatalogKeeper(
@@ -145,6 +148,7 @@ class Builder:
             spec.name, engine.name, keeper.current, keeper.refreshed, Describer(policy, notes),
             lambda: usable_examples(spec.name), engine.grant, sandbox, models.model, gauge,
             second=models.second, reader=models.reader, worder=models.worder, follower=models.follower,
+            prompts=prompts,
             account_fault=lambda: live[0].account_fault(),
             written=lambda: live[0].written(),
         )  # fmt: skip
