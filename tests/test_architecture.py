@@ -24,9 +24,9 @@ LAYERS = (
 )  # fmt: skip
 # The same for the way of a question.
 STEPS = (
-    "conduct", "again", "follow", "deliver", "worded", "review_only", "second_opinion", "understood", "meant", "alike",
-    "called", "summed_up", "other_names", "what_differs", "answer", "freshness", "briefed", "doubt", "run", "course",
-    "source", "repair", "phases", "endings", "open_point",
+    "conduct", "again", "follow", "redrafted", "deliver", "worded", "review_only", "second_opinion", "understood",
+    "meant", "alike", "called", "summed_up", "other_names", "what_differs", "answer", "freshness", "briefed", "doubt",
+    "run", "course", "source", "repair", "phases", "endings", "open_point",
 )  # fmt: skip
 # Parts of the program to what they may import of it, besides themselves.
 PARTS = {

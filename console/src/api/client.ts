@@ -66,6 +66,8 @@ export const api = {
   ask: (question: string, source: string | null, after: { follows?: string; complete?: boolean } = {}) =>
     call<Inquiry>('POST', 'inquiries', { question, ...(source === null ? {} : { source }), ...after, language: language.value }),
   choose: (follows: string, choice: string) => call<Inquiry>('POST', 'inquiries', { follows, choice, language: language.value }),
+  redraft: (follows: string, model: string | null, templates: 'own' | 'shipped') =>
+    call<Inquiry>('POST', 'inquiries', { follows, choice: 'redraft', model, templates, language: language.value }),
   inquiry: (id: string) => call<Inquiry>('GET', `inquiries/${encodeURIComponent(id)}`),
   inquiries: (cursor: string | null) =>
     call<Page<InquiryLine>>('GET', `inquiries?limit=40${cursor ? `&cursor=${cursor}` : ''}`),

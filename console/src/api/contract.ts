@@ -843,6 +843,12 @@ export interface components {
              */
             follows: string | null;
             /**
+             * Model
+             * @description The model that drafts it again, where another was wanted.
+             * @default null
+             */
+            model: string | null;
+            /**
              * Silenced
              * @description Rules that were silenced for it.
              * @default []
@@ -2688,6 +2694,12 @@ export interface components {
              * @description The statement, as the model wrote it.
              */
             sql: string;
+            /**
+             * Template
+             * @description By which template it was asked for: whose that is, and a digest of its text.
+             * @default
+             */
+            template: string;
         };
         /**
          * Drawing
@@ -3826,6 +3838,11 @@ export interface components {
              */
             question: string;
             /**
+             * @description Who drafted it again, and how that compares; null where it was not asked for.
+             * @default null
+             */
+            redraft: components["schemas"]["Redraft"] | null;
+            /**
              * @description Another draft and what came of it, where one was wanted.
              * @default null
              */
@@ -4000,7 +4017,7 @@ export interface components {
             as_of: string | null;
             /**
              * Choice
-             * @description The id of a reading that the inquiry in `follows` asked back about, or offers instead; `again`: the statement of its answer is run once more, and what it gives is held against what it gave then; `whole`: all that it gives is written to a file, as far as the source's policy lets it.
+             * @description The id of a reading that the inquiry in `follows` asked back about, or offers instead; `again`: the statement of its answer is run once more, and what it gives is held against what it gave then; `whole`: all that it gives is written to a file, as far as the source's policy lets it; `redraft`: it is drafted again, by another model or other templates, and both are laid side by side; with the scope steward.
              * @default null
              */
             choice: string | null;
@@ -4023,6 +4040,12 @@ export interface components {
              */
             language: ("en" | "de") | null;
             /**
+             * Model
+             * @description With the choice `redraft`: the model that drafts, as it is named in the configuration; null: the usual one.
+             * @default null
+             */
+            model: string | null;
+            /**
              * Question
              * @description The question, in the asker's words.
              * @default
@@ -4040,6 +4063,12 @@ export interface components {
              * @default null
              */
             source: string | null;
+            /**
+             * Templates
+             * @description With the choice `redraft`: whether by the source's own templates or by those that ship.
+             * @default own
+             */
+            templates: components["schemas"]["TemplatesEnum"];
             /**
              * Wait S
              * @description How long to wait for the end before the reply comes, in seconds.
@@ -5105,6 +5134,34 @@ export interface components {
              * @description What it says.
              */
             text: string;
+        };
+        /**
+         * Redraft
+         * @description A question that has been answered, drafted again to lay both side by side.
+         */
+        Redraft: {
+            /** Inquiry */
+            inquiry: string;
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            /**
+             * Said
+             * @default
+             */
+            said: string;
+            /**
+             * Same
+             * @default null
+             */
+            same: boolean | null;
+            /**
+             * Shipped
+             * @default false
+             */
+            shipped: boolean;
         };
         /**
          * EntryShape
@@ -7160,6 +7217,8 @@ export interface components {
              */
             token: number | null;
         };
+        /** @enum {string} */
+        TemplatesEnum: "own" | "shipped";
         /**
          * Timings
          * @description Where the time went, in milliseconds; `own_ms` is total minus queue, model and database.
@@ -8165,6 +8224,7 @@ export type PromptedFacts = components['schemas']['PromptedFacts'];
 export type RanEntry = components['schemas']['RanEntry'];
 export type RanFacts = components['schemas']['RanFacts'];
 export type ReadLine = components['schemas']['ReadLine'];
+export type Redraft = components['schemas']['Redraft'];
 export type ReleasedEntry = components['schemas']['ReleasedEntry'];
 export type ReleasedFacts = components['schemas']['ReleasedFacts'];
 export type ReleaseRequest = components['schemas']['ReleaseRequest'];
@@ -8232,6 +8292,7 @@ export type StumbledEntry = components['schemas']['StumbledEntry'];
 export type StumbledFacts = components['schemas']['StumbledFacts'];
 export type TakenAwayEntry = components['schemas']['TakenAwayEntry'];
 export type TakenAwayFacts = components['schemas']['TakenAwayFacts'];
+export type TemplatesEnum = components['schemas']['TemplatesEnum'];
 export type Timings = components['schemas']['Timings'];
 export type TlsEnum = components['schemas']['TlsEnum'];
 export type Token = components['schemas']['Token'];

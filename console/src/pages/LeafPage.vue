@@ -8,6 +8,7 @@ import { AskOn } from '../components/AskOn'
 import { ChartView, type Wish } from '../components/ChartView'
 import { ClarifyNote } from '../components/ClarifyNote'
 import { Course } from '../components/Course'
+import { DraftAgain } from '../components/DraftAgain'
 import { HeldNote } from '../components/HeldNote'
 import { KeepExample } from '../components/KeepExample'
 import { KeepMeaning } from '../components/KeepMeaning'
@@ -17,6 +18,7 @@ import { ReadBack } from '../components/ReadBack'
 import { Restated } from '../components/Restated'
 import { ResultGrid } from '../components/ResultGrid'
 import { SecondOpinion } from '../components/SecondOpinion'
+import { SideBySide } from '../components/SideBySide'
 import { SqlBlock } from '../components/SqlBlock'
 import { Thread } from '../components/Thread'
 import { useThread } from '../components/Thread/useThread'
@@ -48,7 +50,7 @@ const { problem: stopProblem, doing: stopCall } = useDoing()
 const linked = computed(() => {
   const choice = inquiry.value?.choice ?? ''
   if (choice === 'whole') return 'follows-whole'
-  if (choice === 'again') return 'follows-again'
+  if (choice === 'again' || choice === 'redraft') return `follows-${choice}`
   return choice.startsWith('instead-') ? 'follows-instead' : 'follows-reply'
 })
 // A model's words, or our own where somebody prefers them.
@@ -173,6 +175,8 @@ async function stop(): Promise<void> {
       <Notice v-if="reconnecting && inquiry.state !== 'ended'" class="mt-3" :title="say('connection-lost')" :hint="say('connection-lost-hint')" />
     </section>
 
+    <SideBySide v-if="inquiry.redraft && inquiry.state === 'ended'" :inquiry="inquiry" />
+
     <section v-if="inquiry.answer && apart" aria-labelledby="result" class="mt-8">
       <h2 id="result" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">{{ say('result') }}</h2>
       <div class="grid items-start gap-x-6 gap-y-8" :class="wide ? '' : 'lg:grid-cols-2'">
@@ -210,6 +214,7 @@ async function stop(): Promise<void> {
             {{ say('model-on-draft', { text: inquiry.answer.explanation }) }}
           </p>
           <KeepExample v-if="session.me?.scopes.includes('steward')" class="mt-3" :source="inquiry.source" :inquiry="inquiry.id" />
+          <DraftAgain v-if="mayRepeat && session.me?.scopes.includes('steward')" class="mt-3" :inquiry="inquiry.id" :own="answering?.draft?.template.startsWith('own') ?? false" />
         </div>
       </div>
       <SecondOpinion v-if="inquiry.second_opinion" :opinion="inquiry.second_opinion" />

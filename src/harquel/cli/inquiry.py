@@ -16,6 +16,7 @@ from harquel.cli.layers import All, Grounds, Trail, layers
 from harquel.cli.leaf import console
 from harquel.cli.output import print_json, say, tell
 from harquel.cli.prompts import as_data, calls_of, shown
+from harquel.cli.side_by_side import side_by_side
 from harquel.cli.tables import FittingTable
 from harquel.cli.takeaway import Picture, Whole, form_of, whole_form_of, write, write_whole
 from harquel.client import Harquel, calls, describing
@@ -119,6 +120,27 @@ def again(
             print_json(found)
         else:
             console().print(layers(found, events, grounds or whole, trail or whole))
+    raise typer.Exit(exits.of(found))
+
+
+@inquiry.command()
+def redraft(
+    key: str,
+    model: Annotated[str | None, typer.Option(help="Who drafts it, as named in the configuration.")] = None,
+    shipped: Annotated[bool, typer.Option("--shipped", help="By the templates that ship.")] = False,
+    url: Url = USUAL_URL,
+    token: TokenText = "",
+    as_json: AsJson = False,
+) -> None:
+    """Draft an answered question again, by another model or other templates, and lay both side by side."""
+    with connected(url, token) as client:
+        before = client.inquiry(key)
+        live = sys.stderr.isatty() and not as_json
+        found, _ = follow(client, calls.redraft(key, model, shipped, 0), live)
+        if as_json:
+            print_json(found)
+        else:
+            console().print(side_by_side(before, found))
     raise typer.Exit(exits.of(found))
 
 

@@ -88,6 +88,13 @@ def choose(key: str, choice: str, wait_s: float) -> Call[Inquiry]:
     return Call("POST", "inquiries", Inquiry.model_validate, body, creates=True)
 
 
+def redraft(key: str, model: str | None, shipped: bool, wait_s: float) -> Call[Inquiry]:
+    """Has an answered question of one's own drafted again, by another model or by the templates that ship."""
+    body: dict[str, Any] = {"follows": key, "choice": "redraft", "wait_s": min(wait_s, LONGEST_WAIT_S)}
+    body |= {"templates": "shipped" if shipped else "own"} | ({"model": model} if model else {})
+    return Call("POST", "inquiries", Inquiry.model_validate, body, creates=True)
+
+
 def inquiry(key: str) -> Call[Inquiry]:
     """One inquiry, whole."""
     return Call("GET", f"inquiries/{key}", Inquiry.model_validate)

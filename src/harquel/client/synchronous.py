@@ -125,6 +125,14 @@ class Harquel:
         """Has the statement of an answer of one's own run once more; the new answer says what is different."""
         return self.choose(key, "again", wait_s)
 
+    def redraft(
+        self, key: str, model: str | None = None, shipped: bool = False, wait_s: float = 120.0
+    ) -> Inquiry:  # fmt: skip
+        """Has an answered question of one's own drafted again, by another model or by the templates that ship; needs
+        the scope steward. The answer before stays as it is; `redraft` of the new inquiry says how both compare.
+        """
+        return self._settled(calls.redraft(key, model, shipped, wait_s), wait_s)
+
     def _settled(self, call: calls.Call[Inquiry], wait_s: float) -> Inquiry:
         deadline = time.monotonic() + wait_s
         found = self.send(call)

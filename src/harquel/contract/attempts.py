@@ -49,6 +49,8 @@ class DraftShape(Shape):
     """What the model says of it."""
     model: str
     """The model's name."""
+    template: str = ""
+    """By which template it was asked for: whose that is, and a digest of its text."""
 
 
 class DryRun(Shape):

@@ -301,6 +301,21 @@ class Timings(Shape):
     """The total without queue, models and database."""
 
 
+class Redraft(Shape):
+    """A question that has been answered, drafted again to lay both side by side."""
+
+    inquiry: str
+    """The inquiry before it, which stays as it is."""
+    model: str = ""
+    """The model that drafts, by its name in the configuration; empty: whoever usually does."""
+    shipped: bool = False
+    """Whether by the templates that ship instead of the source's own."""
+    same: bool | None = None
+    """Whether both gave the same rows; null where that cannot be told."""
+    said: str = ""
+    """What is different, in words."""
+
+
 class InquiryLine(Shape):
     """One line in the list of inquiries."""
 
@@ -356,6 +371,8 @@ class Inquiry(InquiryLine):
     """Names of the findings that do not count this once."""
     choice: str | None = None
     """The reading that was chosen."""
+    redraft: Redraft | None = None
+    """Who drafted it again, and how that compares; null where it was not asked for."""
     problem: ProblemNote | None = None
     """Why there is no answer, where there is none."""
     hold: Hold | None = None

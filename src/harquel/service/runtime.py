@@ -61,7 +61,8 @@ class Runtime:
             self.writer.close()
             raise
         self.inquiries = UnderWay(
-            self.sources, self.conductors, self.writer, self.bus, config.service.askers, config.service.waiting
+            self.sources, self.conductors, self.writer, self.bus, config.service.askers, config.service.waiting,
+            lambda: self.duties,
         )  # fmt: skip
         self.retention = Retention(self.sources, self.writer)
         self.upkeep = Upkeep(

@@ -27,6 +27,8 @@ class Accepted(Happening):
     """The reading that was chosen."""
     silenced: list[str] = []
     """Rules that were silenced for it."""
+    model: str | None = None
+    """The model that drafts it again, where another was wanted."""
 
 
 class Briefed(Step):

@@ -17,6 +17,8 @@ from harquel.core.domain.delivery import Delivery
 from harquel.core.domain.earlier import Earlier
 from harquel.core.domain.findings import Finding, Ruling
 from harquel.core.domain.fresh import Fresh
+from harquel.core.domain.redraft import Redraft
+from harquel.core.domain.spent import Timings, Usage
 from harquel.core.domain.understood import Offer, ReadLine, UnderstoodPart
 from harquel.core.domain.worded import Worded
 
@@ -35,6 +37,8 @@ class Draft:
     """What the model says of it."""
     model: str
     """The model's name."""
+    template: str = ""
+    """By which template it was asked for: whose that is, and a digest of its text."""
 
 
 @dataclass(kw_only=True)
@@ -291,48 +295,6 @@ class BriefingSummary:
 
 
 @dataclass(kw_only=True)
-class Usage:
-    """What the model reported; `cost` in the currency of the configured prices, if any."""
-
-    prompt_tokens: int = 0
-    """Tokens that models read."""
-    completion_tokens: int = 0
-    """Tokens that they wrote."""
-    calls: int = 0
-    """How often they were called."""
-    estimated: int = 0
-    """In how many of these calls tokens were worked out, because the server did not count them."""
-    cost: str | None = None
-    """What that cost, where prices are configured."""
-
-
-@dataclass(kw_only=True)
-class Timings:
-    """Where the time went, in milliseconds; `own_ms` is total minus queue, model and database."""
-
-    queued_ms: float = 0
-    """Waiting for its turn."""
-    briefing_ms: float = 0
-    """Choosing what the model is told."""
-    prompt_ms: float = 0
-    """Writing the prompt."""
-    model_ms: float = 0
-    """Waiting for models."""
-    guard_ms: float = 0
-    """Ruling on text and plan."""
-    review_ms: float = 0
-    """Reviewing draft and result."""
-    database_ms: float = 0
-    """Waiting for the database."""
-    answer_ms: float = 0
-    """Wording the answer."""
-    total_ms: float = 0
-    """From the question to the end."""
-    own_ms: float = 0
-    """The total without queue, models and database."""
-
-
-@dataclass(kw_only=True)
 class Inquiry:
     """One question on its way from asker to answer, with all that happened to it."""
 
@@ -376,6 +338,8 @@ class Inquiry:
     """The reading that was chosen."""
     earlier: Earlier | None = None
     """The inquiry that this one follows, until what is asked stands by itself."""
+    redraft: Redraft | None = None
+    """Who drafted it again, by which templates, and how that compares; None where it was not asked for."""
     again: Before | None = None
     """The earlier answer whose statement is to run again, until it has."""
     problem: ProblemNote | None = None

@@ -36,6 +36,7 @@ from harquel.core.inquiry.doubt import asked, doubt_draft, doubt_result
 from harquel.core.inquiry.follow import answer_claim, restate
 from harquel.core.inquiry.open_point import OpenPoint, Way
 from harquel.core.inquiry.phases import Phases
+from harquel.core.inquiry.redrafted import compare
 from harquel.core.inquiry.repair import Candidate, changes, ranked
 from harquel.core.inquiry.run import Run, may_go, result_of, run_beside, stumbled
 from harquel.core.inquiry.second_opinion import DIFFERS, SecondWay
@@ -262,7 +263,9 @@ class _Run:
     def try_draft(self, attempt: Attempt, said: SqlReply) -> Message | None:
         """Rules on a draft and runs it. None: it was answered; otherwise what to tell the model."""
         course = self.course
-        attempt.draft = Draft(sql=said.sql, explanation=said.explanation, model=course.by)
+        attempt.draft = Draft(
+            sql=said.sql, explanation=said.explanation, model=course.by, template=self.prompts.version("draft")
+        )  # fmt: skip
         ruled = course.rule(said.sql)
         if {f.rule for f in ruled.findings} & UNKNOWN_NAMES and course.moved_on():
             ruled = course.rule(said.sql)
@@ -389,3 +392,4 @@ class _Run:
         fill_answer(self.course, candidate, findings, confirmed)
         word_answer(self.course, candidate, confirmed)
         answer_claim(self.course)
+        compare(self.course, candidate)

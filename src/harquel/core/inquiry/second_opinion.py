@@ -305,7 +305,8 @@ class SecondWay:
         if not isinstance(said, SqlReply):
             opinion.said = said_as("second-no-draft")
             return
-        opinion.draft = Draft(sql=said.sql, explanation=said.explanation, model=course.by)
+        version = course.source.prompts.version("draft")
+        opinion.draft = Draft(sql=said.sql, explanation=said.explanation, model=course.by, template=version)
         self._let(attempt, opinion, said.sql)
 
     def _let(self, attempt: Attempt, opinion: SecondOpinion, sql: DraftedStatement) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import structlog
@@ -15,8 +15,10 @@ from harquel.service import metrics
 from harquel.service.asking import AskingPool, Ticket
 from harquel.service.bus import END, Bus
 from harquel.service.conductors.pool import Conductors
+from harquel.service.duties import Duties
 from harquel.service.errors import note_of
 from harquel.service.records.writer import Writer
+from harquel.service.redrafting import redrafting
 from harquel.service.sources.live import LiveSource
 
 from .recording import RecordingWatcher, mark_working
@@ -39,8 +41,9 @@ class UnderWay:
 
     def __init__(
         self, sources: Mapping[str, LiveSource], conductors: Conductors, writer: Writer, bus: Bus, threads: int,
-        waiting: int,
+        waiting: int, duties: Callable[[], Duties],
     ) -> None:  # fmt: skip
+        self._duties = duties
         self._sources, self._conductors, self._writer, self._bus = sources, conductors, writer, bus
         self._asked: dict[str, _Asked] = {}
         self._open: set[str] = set()
@@ -98,7 +101,8 @@ class UnderWay:
             inquiry.state, inquiry.outcome = "ended", "failed"
             inquiry.problem = note_of("source-gone", "problem-source-gone", inquiry.language, name=inquiry.source)
             return inquiry
-        return self._conductors.conduct(inquiry, source.core, watcher, asked.now, asked.person, asked.released)
+        core = redrafting(source.core, inquiry.redraft, self._duties())
+        return self._conductors.conduct(inquiry, core, watcher, asked.now, asked.person, asked.released)
 
     def _settle(self, inquiry: Inquiry, watcher: RecordingWatcher) -> None:
         """Puts the end on record; it is told only then."""

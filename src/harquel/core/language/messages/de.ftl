@@ -277,6 +277,7 @@ end-delivery-roles-hint = Fragen Sie jemanden, der eine davon hat: { $roles }.
 end-delivery-personal-hint = Was ausgegeben wird, enthält hier keine persönlichen Spalten: nehmen Sie sie aus der Frage.
 asks-nothing = Das fragt nach nichts, was die Daten sagen könnten. Was möchten Sie wissen?
 follow-up-unclear = Was gefragt ist, ließ sich aus dem, was davor war, nicht erkennen. Stellen Sie es als ganze Frage: was wird gezählt, welche davon und wann?
+redraft-same = Dieselben Zeilen wie davor.
 claim-right = Das sind die { $claimed }, die Sie nannten.
 claim-wrong = Es sind nicht die { $claimed }, die Sie nannten.
 model-asks = Das Modell fragt: { $question }

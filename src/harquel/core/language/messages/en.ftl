@@ -282,6 +282,7 @@ end-delivery-roles-hint = Ask somebody who has one of them: { $roles }.
 end-delivery-personal-hint = What is handed over holds no personal columns here: take them out of the question.
 asks-nothing = That asks for nothing that the data could say. What would you like to know?
 follow-up-unclear = What is asked could not be made out from what came before. Ask it as a whole question: what is counted, which of them and when?
+redraft-same = The same rows as before.
 claim-right = That is the { $claimed } that you said.
 claim-wrong = It is not the { $claimed } that you said.
 model-asks = The model asks: { $question }

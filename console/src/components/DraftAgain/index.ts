@@ -1,0 +1,1 @@
+export { default as DraftAgain } from './DraftAgain.vue'

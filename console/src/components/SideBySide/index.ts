@@ -1,0 +1,1 @@
+export { default as SideBySide } from './SideBySide.vue'
