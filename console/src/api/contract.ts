@@ -2690,6 +2690,12 @@ export interface components {
              */
             model: string;
             /**
+             * Reused
+             * @description The inquiry for which it was drafted before; empty: for this one.
+             * @default
+             */
+            reused: string;
+            /**
              * Sql
              * @description The statement, as the model wrote it.
              */
@@ -5360,6 +5366,12 @@ export interface components {
              * @default 0
              */
             prompt_tokens: number;
+            /**
+             * Reused
+             * @description The inquiry for which it had; then nobody was asked.
+             * @default
+             */
+            reused: string;
         };
         /**
          * EntryShape

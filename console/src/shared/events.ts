@@ -69,6 +69,7 @@ export function sentence(event: TrailEvent): string {
       if (event.facts.duty) return say('event-prompted-second', { model: event.facts.model })
       return say(event.facts.number === 1 ? 'event-prompted-first' : 'event-prompted-again', { model: event.facts.model })
     case 'replied':
+      if (event.facts.reused) return say('event-replied-reused')
       return say('event-replied', { tokens: say('n-tokens', { n: event.facts.completion_tokens }) })
     case 'ruled':
       return event.facts.reason

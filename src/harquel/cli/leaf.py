@@ -85,6 +85,9 @@ def _beneath(inquiry: Inquiry) -> Iterator[Text]:
     if inquiry.follows and inquiry.standalone_question and not inquiry.choice:
         meant = f"harquel ask --follows {inquiry.follows} --complete …"
         yield Text(f"So taken with what was asked before: “{inquiry.question}”. Meant otherwise? {meant}", style="dim")
+    reused = next((a.draft.reused for a in inquiry.attempts if a.draft is not None and a.draft.reused), "")
+    if reused:
+        yield Text(f"No model was asked: as it was drafted for {reused}, controlled and run anew.", style="dim")
     if inquiry.source_why:
         yield Text(inquiry.source_why, style="dim")
     for caveat in inquiry.answer.caveats if inquiry.answer else ():
@@ -256,6 +259,10 @@ def _prompted(what: events.Prompted) -> tuple[str, str, str]:
     return "↺", "model", f"draft {what.number}: repair"
 
 
+def _replied(what: events.Replied) -> str:
+    return f"as for {what.reused}: nobody was asked" if what.reused else f"{what.completion_tokens} tokens"
+
+
 def _found(what: events.Found) -> tuple[str, str, str]:
     if not what.findings:
         return "●", "review", "nothing doubtful"
@@ -283,7 +290,7 @@ def _stop(what: InquiryEvent, text: Callable[[str], str]) -> tuple[str, str, str
         case events.Prompted():
             return _prompted(what)
         case events.Replied():
-            return "│", "reply", f"{what.completion_tokens} tokens"
+            return "│", "reply", _replied(what)
         case events.Ruled():
             sign = "●" if what.verdict == "run" else "✕"
             return sign, f"guard: {what.on}", f"{what.verdict} ({what.policy_line}) {what.reason}"

@@ -51,6 +51,8 @@ class DraftShape(Shape):
     """The model's name."""
     template: str = ""
     """By which template it was asked for: whose that is, and a digest of its text."""
+    reused: str = ""
+    """The inquiry for which it was drafted before; empty: for this one."""
 
 
 class DryRun(Shape):

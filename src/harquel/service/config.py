@@ -112,6 +112,12 @@ class DutiesSection(_Section):
         default=None,
         description="says what follows an answer as a question that stands alone; by default the one that drafts",
     )
+    reuse_s: float = Field(
+        default=0,
+        ge=0,
+        le=86_400,
+        description="seconds for which a draft and a reading may be taken again for the same question; 0: never",
+    )
     read_hedge_s: float | None = Field(
         default=None, ge=0.1, le=600, description="seconds after which the second reader is asked beside the first"
     )

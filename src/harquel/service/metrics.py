@@ -21,6 +21,7 @@ ENTRIES = Counter("harquel_entries", "Entries of the ledger: all that has happen
 MODEL_CALLS = Gauge("harquel_model_calls", "Calls of a language model since the start", ["model"])
 MODEL_FAILURES = Gauge("harquel_model_failures", "Those of them that gave no reply", ["model"])
 MODEL_RESTING = Gauge("harquel_model_resting", "1 while a language model is left alone for its failures", ["model"])
+REPLIES = Counter("harquel_replies", "Replies, given by a model or taken again", ["duty", "origin"])
 UNDER_WAY = Gauge("harquel_under_way", "Inquiries working or waiting")
 
 

@@ -19,6 +19,7 @@ from harquel.service.inquiries.under_way import UnderWay
 from harquel.service.ledger.append import append
 from harquel.service.records.usable import Probe
 from harquel.service.records.writer import Writer
+from harquel.service.reuse import Reuse
 from harquel.service.sources.live import Builder, check_examples
 from harquel.service.sources.registry import Sources
 from harquel.service.sources.upkeep import Upkeep
@@ -41,6 +42,8 @@ class Runtime:
         self.deliveries = Deliveries(config.data_dir, config.service.deliveries_mb * 1_000_000)
         conductors.deliver = self.deliveries.write
         self.meter = Meter(config.budgets, self.writer)
+        self.reuse = Reuse(lambda: self.config.duties.reuse_s if self.config.duties is not None else 0.0)
+        conductors.recalling = self.reuse.of
         conductors.paying = lambda person, source, inquiry: self.meter.account(person, source, inquiry).call
         self._deleted(self.deliveries.begin(), "unfinished")
         try:
@@ -62,7 +65,7 @@ class Runtime:
             raise
         self.inquiries = UnderWay(
             self.sources, self.conductors, self.writer, self.bus, config.service.askers, config.service.waiting,
-            lambda: self.duties,
+            lambda: self.duties, self.reuse.settle,
         )  # fmt: skip
         self.retention = Retention(self.sources, self.writer)
         self.upkeep = Upkeep(

@@ -84,6 +84,8 @@ class Replied(Step):
     """Tokens of the reply."""
     model: str = ""
     """Who has; another than was asked first where that one gave nothing."""
+    reused: str = ""
+    """The inquiry for which it had; then nobody was asked."""
 
 
 class Ruled(Step):

@@ -39,6 +39,8 @@ class Draft:
     """The model's name."""
     template: str = ""
     """By which template it was asked for: whose that is, and a digest of its text."""
+    reused: str = ""
+    """The inquiry for which it was drafted before; empty: for this one."""
 
 
 @dataclass(kw_only=True)

@@ -264,7 +264,8 @@ class _Run:
         """Rules on a draft and runs it. None: it was answered; otherwise what to tell the model."""
         course = self.course
         attempt.draft = Draft(
-            sql=said.sql, explanation=said.explanation, model=course.by, template=self.prompts.version("draft")
+            sql=said.sql, explanation=said.explanation, model=course.by, template=self.prompts.version("draft"),
+            reused=course.reused,
         )  # fmt: skip
         ruled = course.rule(said.sql)
         if {f.rule for f in ruled.findings} & UNKNOWN_NAMES and course.moved_on():

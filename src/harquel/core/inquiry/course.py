@@ -80,6 +80,8 @@ class Course:
     """Told with everything that is not done for the answer itself."""
     by: str = ""
     """Which model gave the last reply."""
+    reused: str = ""
+    """For which inquiry that was given before; empty: for this one."""
     cut: bool = False
     """Whether that stopped because it might say no more."""
     read_as: Reading | None = None
@@ -218,19 +220,19 @@ class Course:
 
     def _replied(self, model: LanguageModel, messages: list[Message], number: int, completion: Completion) -> str:
         usage, profile = self.inquiry.usage, completion.by or model.profile
-        self.by, self.cut = profile.name, completion.cut
-        if model is self.source.model:
+        self.by, self.cut, self.reused = profile.name, completion.cut, completion.reused
+        if model is self.source.model and not completion.reused:
             self.source.gauge.learn(sum(len(m["content"]) for m in messages), completion.prompt_tokens)
         usage.prompt_tokens += completion.prompt_tokens
         usage.completion_tokens += completion.completion_tokens
-        usage.calls += 1
+        usage.calls += not completion.reused
         if profile.prompt_price or profile.completion_price:
             cost = cost_of(completion.prompt_tokens, completion.completion_tokens, profile)
             usage.cost = f"{Decimal(usage.cost or 0) + cost:f}"
         usage.estimated += completion.estimated
         replied = events.Replied(
             number=number, prompt_tokens=completion.prompt_tokens, completion_tokens=completion.completion_tokens,
-            model=profile.name,
+            model=profile.name, reused=completion.reused,
         )  # fmt: skip
         self.tell(replied, {"reply": completion.text})
         return completion.text

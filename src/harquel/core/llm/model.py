@@ -75,6 +75,8 @@ class Completion:
     """Until its first piece came."""
     by: ModelProfile | None = None
     """Who gave it, where several might have; None: who was asked."""
+    reused: str = ""
+    """The inquiry for which it was given before; empty: it is new."""
 
 
 def cost_of(prompt_tokens: int, completion_tokens: int, profile: ModelProfile) -> Decimal:

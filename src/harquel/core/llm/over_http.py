@@ -271,7 +271,7 @@ class _Reply:
         } | self._usage  # fmt: skip
         return Completion(
             plain, estimated=not {"prompt_tokens", "completion_tokens"} <= self._usage.keys(), cut=how == "length",
-            first_ms=self._call.first_ms(), by=profile, **counts,
+            first_ms=self._call.first_ms(), reused="", by=profile, **counts,
         )  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from functools import partial
 from itertools import count
 from multiprocessing.connection import Connection
-from typing import Any, Final
+from typing import Any, Final, Protocol
 
 from harquel.core.briefing import Describer
 from harquel.core.domain.catalog import Catalog
@@ -109,6 +109,16 @@ class SoFar:
     """How long it waited before it began."""
 
 
+class Recall(Protocol):
+    """What is known of replies that were given before."""
+
+    def known(self, duty: str, server: str, messages: list[Message]) -> Completion | None:
+        """One that is as good as new."""
+
+    def heard(self, duty: str, server: str, messages: list[Message], completion: Completion) -> None:
+        """Hears what a model said."""
+
+
 Paying = Callable[[str, ModelProfile, list[Message]], AbstractContextManager[Callable[[Completion], None]]]
 """Put around a call of a model for a duty; told of what came of it. Raises ModelRefused where it may not be made."""
 
@@ -124,10 +134,12 @@ class Desk:
 
     def __init__(
         self, line: Connection, shelf: Shelf, parcels: Parcels, source: Source, watcher: Watcher, so_far: SoFar,
-        deliver: Deliver | None = None, paying: Paying = unpaid,
+        deliver: Deliver | None = None, paying: Paying = unpaid, recall: Recall | None = None,
     ) -> None:  # fmt: skip
-        """`paying` is put around each call of a model, and may say that there is no money for it."""
-        self._deliver, self._paying = deliver, paying
+        """`paying` is put around each call of a model, and may say that there is no money for it; `recall` knows what
+        need not be asked for again.
+        """
+        self._deliver, self._paying, self._recall = deliver, paying, recall
         self._line, self._shelf, self._parcels = line, shelf, parcels
         self._source, self._watcher, self._so_far = source, watcher, so_far
 
@@ -211,21 +223,33 @@ class Desk:
         }  # fmt: skip
         model = of_duty.get(wanted.duty) or source.model
         messages = [Message(role=m["role"], content=m["content"]) for m in wanted.messages]  # type: ignore[typeddict-item]
+        server = f"{model.profile.base_url} {model.profile.name}"
+        known = self._recall.known(wanted.duty, server, messages) if self._recall is not None else None
+        if known is not None:
+            if wanted.aloud:
+                self._watcher.passing(known.text)
+            return _completed(known, model.profile)
         with self._paying(wanted.duty, model.profile, messages) as paid:
             done = model.complete(
                 messages, on_piece=self._watcher.passing if wanted.aloud else None, stopped=self._watcher.cancelled,
                 within_s=wanted.within_s,
             )  # fmt: skip
             paid(done)
+        if self._recall is not None:
+            self._recall.heard(wanted.duty, server, messages, done)
         if model is source.model:
             source.gauge.learn(sum(len(m["content"]) for m in wanted.messages), done.prompt_tokens)
-        by = done.by or model.profile
-        known = say.Model(name=by.name, prompt_price=by.prompt_price, completion_price=by.completion_price)
-        return say.Completed(
-            text=done.text, prompt_tokens=done.prompt_tokens, completion_tokens=done.completion_tokens,
-            reasoning_tokens=done.reasoning_tokens, cached_tokens=done.cached_tokens, estimated=done.estimated,
-            cut=done.cut, first_ms=done.first_ms, by=known,
-        ).model_dump(mode="json")  # fmt: skip
+        return _completed(done, model.profile)
+
+
+def _completed(done: Completion, profile: ModelProfile) -> dict[str, Any]:
+    by = done.by or profile
+    known = say.Model(name=by.name, prompt_price=by.prompt_price, completion_price=by.completion_price)
+    return say.Completed(
+        text=done.text, prompt_tokens=done.prompt_tokens, completion_tokens=done.completion_tokens,
+        reasoning_tokens=done.reasoning_tokens, cached_tokens=done.cached_tokens, estimated=done.estimated,
+        cut=done.cut, first_ms=done.first_ms, reused=done.reused, by=known,
+    ).model_dump(mode="json")  # fmt: skip
 
 
 def _ended(calls: Iterable[Callable[[], Any]]) -> list[dict[str, Any]]:

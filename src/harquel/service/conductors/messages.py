@@ -169,6 +169,7 @@ class Completed(_Message):
     estimated: bool
     cut: bool
     first_ms: float
+    reused: str = ""
     by: Model
 
 

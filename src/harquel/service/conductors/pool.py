@@ -38,7 +38,7 @@ from harquel.service.metrics import CONDUCTORS_LOST
 from . import messages as say
 from .attend import TOO_MUCH, Broke, Lost, Mistake, Turn, Turns, attend
 from .conductor import Conductor
-from .desk import Desk, Parcels, Paying, SoFar, unpaid
+from .desk import Desk, Parcels, Paying, Recall, SoFar, unpaid
 from .nursery import Nursery
 
 log = structlog.get_logger("harquel")
@@ -71,6 +71,8 @@ class Conductors:
         self.paying: Callable[[str, str, str], Paying] | None = None
         """Of a person, a source and an inquiry: what is put around the calls of models for it."""
         """Where whole results are written."""
+        self.recalling: Callable[[Inquiry, Source], Recall | None] | None = None
+        """What an inquiry of a source may take again."""
         self._lock = threading.Lock()
         self._idle: list[Conductor] = []
         self._all: set[Conductor] = set()
@@ -180,7 +182,9 @@ class Conductors:
             # Whatever a conductor says: a file is written only for whoever asked for one.
             deliver = partial(self.deliver, inquiry.id, source) if whole and inquiry and self.deliver else None
             paying = self.paying(inquiry.asked_by, source.name, inquiry.id) if inquiry and self.paying else unpaid
-            desk = Desk(conductor.line, conductor.shelf, self._parcels, source, watcher, so_far, deliver, paying)
+            recall = self.recalling(inquiry, source) if inquiry and self.recalling else None
+            line, shelf = conductor.line, conductor.shelf
+            desk = Desk(line, shelf, self._parcels, source, watcher, so_far, deliver, paying, recall)
             limit_s = source.policy.allowed_s(whole)
             turn = Turn(self._turns)
             try:

@@ -42,8 +42,9 @@ class UnderWay:
     def __init__(
         self, sources: Mapping[str, LiveSource], conductors: Conductors, writer: Writer, bus: Bus, threads: int,
         waiting: int, duties: Callable[[], Duties],
+        ended: Callable[[Inquiry], None],
     ) -> None:  # fmt: skip
-        self._duties = duties
+        self._duties, self._ended = duties, ended
         self._sources, self._conductors, self._writer, self._bus = sources, conductors, writer, bus
         self._asked: dict[str, _Asked] = {}
         self._open: set[str] = set()
@@ -94,6 +95,7 @@ class UnderWay:
             inquiry.state, inquiry.outcome, inquiry.answer, inquiry.trust = "ended", "failed", None, None
             inquiry.problem = note_of("internal", "problem-internal", inquiry.language)
         self._settle(inquiry, watcher)
+        self._ended(inquiry)
 
     def _conducted(self, asked: _Asked, watcher: RecordingWatcher) -> Inquiry:
         inquiry, source = asked.inquiry, self._sources.get(asked.inquiry.source)

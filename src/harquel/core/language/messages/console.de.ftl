@@ -527,3 +527,6 @@ ended = Ende
 follows-redraft = noch einmal entworfen:
 link-follows-redraft = die Antwort davor
 taken = gebraucht
+event-replied-reused = Die Antwort auf denselben Prompt war schon da: Kein Modell wurde gefragt.
+draft-reused = entworfen wie { $before }, kein Modell wurde gefragt
+draft-reused-before = davor

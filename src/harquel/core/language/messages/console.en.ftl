@@ -527,3 +527,6 @@ ended = ended
 follows-redraft = drafted again:
 link-follows-redraft = the answer before
 taken = taken
+event-replied-reused = The reply to the same prompt was there already: no model was asked.
+draft-reused = drafted as { $before }, no model was asked
+draft-reused-before = before
