@@ -22,6 +22,7 @@ import { SideBySide } from '../components/SideBySide'
 import { SqlBlock } from '../components/SqlBlock'
 import { Thread } from '../components/Thread'
 import { useThread } from '../components/Thread/useThread'
+import { Stages } from '../components/Stages'
 import { TakeAway } from '../components/TakeAway'
 import { TrustMark } from '../components/TrustMark'
 import { Understood } from '../components/Understood'
@@ -138,7 +139,10 @@ async function stop(): Promise<void> {
         </div>
         <ClarifyNote v-else-if="inquiry.clarify" :inquiry="inquiry" />
         <HeldNote v-else-if="inquiry.state === 'held'" :inquiry="inquiry" @decided="resume" />
-        <h1 v-else class="beats text-2xl">{{ stage }}</h1>
+        <div v-else>
+          <h1 class="beats text-2xl">{{ stage }}</h1>
+          <Stages v-if="!whole" :events="events" aria-live="off" />
+        </div>
         <div class="flex items-center gap-4">
           <TrustMark :line="inquiry" large />
           <button v-if="inquiry.state !== 'ended' && (session.me?.person === inquiry.asked_by || (inquiry.state !== 'held' && session.me?.scopes.includes('admin')))" type="button" :disabled="stopping" class="rounded-lg border border-line bg-sheet px-4 py-2" @click="stop">

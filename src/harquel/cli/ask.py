@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from contextlib import nullcontext
 from dataclasses import dataclass
 from typing import Annotated
 
@@ -13,8 +14,9 @@ from rich.text import Text
 from harquel.cli import exits
 from harquel.cli.chatting import LAST, LONGEST, newest, next_line
 from harquel.cli.connection import USUAL_URL, AsJson, TokenText, Url, connected
+from harquel.cli.going_on import GoingOn
 from harquel.cli.layers import All, Grounds, Trail, layers
-from harquel.cli.leaf import console, stop
+from harquel.cli.leaf import console
 from harquel.cli.output import print_json, say
 from harquel.cli.takeaway import Out, Whole, fits, take_out
 from harquel.client import Harquel, StreamEvent, calls
@@ -137,36 +139,16 @@ def follow(client: Harquel, call: calls.Call[Inquiry], live: bool) -> tuple[Inqu
     """Asks and watches to the end. Ctrl-C cancels the inquiry, in the database too, and ends with 130."""
     started = client.send(call)
     events: list[StreamEvent] = []
+    shown = GoingOn()
     try:
-        with Live(console=console(stderr=True), transient=True, refresh_per_second=12) if live else _Silent() as shown:
-            written = ""
+        with Live(shown, console=console(stderr=True), transient=True, refresh_per_second=8) if live else nullcontext():
             for event in client.events(started.id):
-                if event.kind == "piece":
-                    written = event.piece if event.anew else written + event.piece
-                    shown.update(Text(_tail(events) + "\n" + written[-180:], style="dim"))
-                    continue
-                events.append(event)
-                written = ""
-                shown.update(Text(_tail(events), style="dim"))
+                if live:
+                    shown.take(event)
+                if event.kind != "piece":
+                    events.append(event)
     except KeyboardInterrupt:
         client.cancel(started.id)
         say(f"Stopped. See it with: harquel inquiry show {started.id}", err=True)
         raise typer.Exit(exits.INTERRUPTED) from None
     return client.inquiry(started.id), events
-
-
-def _tail(events: list[StreamEvent]) -> str:
-    return "\n".join("{} {:<12} {}".format(*stop(e))[:98] for e in events[-4:])
-
-
-class _Silent:
-    """Stands in for the live display where there is no terminal."""
-
-    def __enter__(self) -> _Silent:
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        return None
-
-    def update(self, _: Text) -> None:
-        """Shows nothing."""

@@ -43,7 +43,7 @@ onMounted(() => doing('load', async () => (before.value = await api.inquiry(prop
           <template v-else>{{ say('drafted-again') }}</template>
         </h3>
         <dl class="mt-1 mb-3 grid grid-cols-[auto_1fr] gap-x-4 text-sm">
-          <dt class="text-faint">{{ say('model') }}</dt><dd class="min-w-0 break-words">{{ draftOf(one)?.model ?? '–' }}</dd>
+          <dt class="text-faint">{{ say('by-model') }}</dt><dd class="min-w-0 break-words">{{ draftOf(one)?.model ?? '–' }}</dd>
           <dt class="text-faint">{{ say('template') }}</dt><dd class="font-mono text-xs leading-5">{{ draftOf(one)?.template || '–' }}</dd>
           <dt class="text-faint">{{ say('drafts') }}</dt><dd>{{ one.attempts.length }}</dd>
           <dt class="text-faint">{{ say('taken') }}</dt><dd>{{ say('so-many-tokens', { n: (one.usage.prompt_tokens ?? 0) + (one.usage.completion_tokens ?? 0) }) }} · {{ milliseconds(one.timings.model_ms ?? 0) }}</dd>

@@ -1,0 +1,1 @@
+export { default as Stages } from './Stages.vue'
