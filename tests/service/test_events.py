@@ -33,7 +33,8 @@ def test_kinds_are_told_apart_and_facts_come_back_as_they_were() -> None:
 
 
 def test_what_a_step_is_for_stands_in_its_facts_only_where_it_is_for_something_else() -> None:
-    assert events.Replied(number=2).facts() == {"number": 2, "prompt_tokens": 0, "completion_tokens": 0, "model": ""}
+    nothing = {"prompt_tokens": 0, "completion_tokens": 0, "model": "", "reused": ""}
+    assert events.Replied(number=2).facts() == {"number": 2, **nothing}
     assert events.Replied(number=2, duty="second opinion").facts()["duty"] == "second opinion"
     assert "number" not in events.Briefed().facts()
     ended = events.Ended(outcome="answered", rows_digest="a").facts()

@@ -5146,25 +5146,32 @@ export interface components {
          * @description A question that has been answered, drafted again to lay both side by side.
          */
         Redraft: {
-            /** Inquiry */
+            /**
+             * Inquiry
+             * @description The inquiry before it, which stays as it is.
+             */
             inquiry: string;
             /**
              * Model
+             * @description The model that drafts, by its name in the configuration; empty: whoever usually does.
              * @default
              */
             model: string;
             /**
              * Said
+             * @description What is different, in words.
              * @default
              */
             said: string;
             /**
              * Same
+             * @description Whether both gave the same rows; null where that cannot be told.
              * @default null
              */
             same: boolean | null;
             /**
              * Shipped
+             * @description Whether by the templates that ship instead of the source's own.
              * @default false
              */
             shipped: boolean;
