@@ -82,8 +82,7 @@ def console(stage: Stage) -> None:
         shoot(page, "console-trail")
         page.get_by_role("button", name="Source: rough").click()
         page.get_by_role("option", name="ferries Marrowick").click()
-        ask(page, "How many were cancelled in August 2026?")
-        shoot(page, "console-asked-back")
+        thread(page)
         held(browser, stage)
         page.get_by_role("link", name="Sources").click()
         page.get_by_role("button", name="Connect a source").click()
@@ -116,16 +115,36 @@ def console(stage: Stage) -> None:
         shoot(page, "console-ask")
         dark = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme="dark").new_page()
         sign_in(dark, stage)
-        dark.get_by_role("button", name="Source: ferries").click()
-        dark.get_by_role("option", name="pair").click()
-        ask(dark, "Litres of fuel per vessel and month this year")
-        dark.get_by_role("heading", name="Second opinion").evaluate("e => e.scrollIntoView({block: 'center'})")
-        shoot(dark, "console-dark")
+        side_by_side(dark, stage)
         phone = browser.new_context(viewport={"width": 390, "height": 844}, device_scale_factor=2).new_page()
         sign_in(phone, stage)
         ask(phone, "How many sailings were cancelled in August 2026?")
         shoot(phone, "console-phone")
         browser.close()
+
+
+def thread(page: Page) -> None:
+    """A conversation, from a question that is asked back to what follows its answers."""
+    ask(page, "How many were cancelled in August 2026?")
+    page.get_by_role("button", name="sailings: 12", exact=True).click()
+    for said, heard in (("and last year?", "in August 2025"), ("per vessel instead", "by vessel")):
+        field = page.get_by_label("Ask on from here")
+        field.wait_for(timeout=20_000)
+        field.fill(said)
+        page.keyboard.press("Enter")
+        page.get_by_role("heading", level=1, name=heard).wait_for(timeout=20_000)
+    page.get_by_text("Choose a stop").wait_for(timeout=20_000)
+    shoot(page, "console-thread")
+
+
+def side_by_side(page: Page, stage: Stage) -> None:
+    """A question drafted again by a model that will not be corrected."""
+    with Harquel(stage.url, stage.token) as client:
+        before = client.ask("Litres of fuel per vessel and month this year", "ferries")
+        again = client.redraft(before.id, "headstrong")
+    page.goto(f"{stage.url}/inquiries/{again.id}")
+    page.get_by_role("heading", name="Side by side").evaluate("e => { e.scrollIntoView(); scrollBy(0, -80) }")
+    shoot(page, "console-side-by-side")
 
 
 DRAWN = (
