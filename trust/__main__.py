@@ -18,7 +18,7 @@ from harquel.testing.model import simulated_model
 from trust.measure import Asked, Report, answered_well, measure_drafts, measure_models
 from trust.readers import Corpus, corpora
 
-MODELS = ["careless-0.3", "careless-0.6", "stubborn"]
+MODELS = ["careful", "careless-0.3", "careless-0.6", "stubborn"]
 MOST_SILENT, MOST_ALARMS, MOST_ALARMS_ELSEWHERE = 0.01, 0.12, 0.20
 NEVER_SILENT = {
     "names": ("similar table", "unknown column", "wrong column"),
@@ -124,16 +124,21 @@ def _show(out: Console, report: Report, asked: list[Asked]) -> None:
         f"Right drafts: {report.right}, doubted {report.false_alarms} ({report.false_alarms / report.right:.1%})."
     )
     models = Table(title=f"Models that slip, {asked[0].questions if asked else 0} questions")
-    for head in ("model", "read", "right", "repaired", "announced", "silent", "right, doubted"):
+    for head in ("model", "read", "right", "repaired", "announced", "silent", "right, doubted", "tokens an answer"):
         models.add_column(head, justify="left" if head in ("model", "read") else "right")
     for row in asked:
         models.add_row(row.model, "yes" if row.reviewed else "no",
-                       *(_share(n, row) for n in _figures(row)))  # fmt: skip
+                       *(_share(n, row) for n in _figures(row)), _tokens(row))  # fmt: skip
     out.print(models)
 
 
 def _figures(row: Asked) -> tuple[int, ...]:
     return row.right, row.repaired, row.announced, row.silent, row.doubted
+
+
+def _tokens(row: Asked) -> str:
+    """Of models, for a question that was answered: what reading costs stands beside what it finds."""
+    return f"{row.tokens / row.answered:,.0f}" if row.answered else "–"
 
 
 def _share(count: int, row: Asked) -> str:
@@ -155,12 +160,13 @@ def _document(report: Report, asked: list[Asked]) -> str:
     ]
     if asked:
         lines += [f"Over {asked[0].questions} questions that the simulated model can answer:", "",
-                  "| model | read | right | of them repaired | wrong, announced | wrong, silent | right, doubted |",
-                  "|---|---|--:|--:|--:|--:|--:|"]  # fmt: skip
+                  "| model | read | right | of them repaired | wrong, announced | wrong, silent | right, doubted "
+                  "| tokens an answer |",
+                  "|---|---|--:|--:|--:|--:|--:|--:|"]  # fmt: skip
         for row in asked:
             lines.append(
                 f"| {row.model} | {'yes' if row.reviewed else 'no'} | "
-                + " | ".join(_share(n, row) for n in _figures(row))
+                + " | ".join([*(_share(n, row) for n in _figures(row)), _tokens(row)])
                 + " |"
             )
     return "\n".join(lines) + "\n"

@@ -56,6 +56,9 @@ class Asked:
     silent: int = 0
     doubted: int = 0
     """Right, with a caveat all the same."""
+    answered: int = 0
+    tokens: int = 0
+    """That models read and wrote for those that were answered."""
 
 
 @contextmanager
@@ -165,6 +168,9 @@ def answered_well(cases: list[Case], url: str, around: World) -> list[Case]:
 
 def _count(asked: Asked, inquiry: Inquiry, want: Rows | str) -> None:
     asked.questions += 1
+    if inquiry.answer is not None:
+        asked.answered += 1
+        asked.tokens += inquiry.usage.prompt_tokens + inquiry.usage.completion_tokens
     if _says(inquiry, want):
         asked.right += 1
         asked.repaired += len(inquiry.attempts) > 1
