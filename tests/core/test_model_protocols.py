@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+import socket
 import threading
 import time
 import tracemalloc
 from collections.abc import Callable, Iterator
+from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -17,6 +19,7 @@ import yaml
 from harquel.contract import events
 from harquel.core.domain.events import Event, Unwatched
 from harquel.core.errors import Cancelled, CoreError, ModelError, ModelRefused, ModelUnreachable
+from harquel.core.llm import over_http
 from harquel.core.llm.breaker import FAILURES, FIRST_S, Breaker
 from harquel.core.llm.chain import Chain
 from harquel.core.llm.model import Completion, Message, ModelProfile, ProtocolName
@@ -248,6 +251,19 @@ def test_a_chain_passes_over_who_is_left_alone_and_faults_of_a_question_open_not
         with pytest.raises(ModelRefused):
             Chain([long]).complete(ASKED, on_piece=None, stopped=never, within_s=20)
     assert long.breaker.look().state == "closed"
+
+
+def test_who_hangs_is_left_alone_and_who_had_no_time_is_not(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A server that takes calls and says nothing; "late" by itself says nothing of a model."""
+    monkeypatch.setattr(over_http, "_HANGS_S", 0.2)
+    with closing(socket.create_server(("127.0.0.1", 0))) as server:
+        at = f"http://127.0.0.1:{server.getsockname()[1]}"
+        for within_s, state in ((0.1, "closed"), (0.25, "open")):
+            model = SharedModel(HttpModel(profile(at, "hangs", "messages")), 4)
+            for _ in range(FAILURES):
+                with pytest.raises(ModelUnreachable, match="did not finish"):
+                    Chain([model]).complete(ASKED, on_piece=None, stopped=never, within_s=within_s)
+            assert model.breaker.look().state == state
 
 
 def test_no_more_calls_at_once_than_a_model_takes(url: str) -> None:

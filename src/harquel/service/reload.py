@@ -48,10 +48,15 @@ def reload(live: Runtime, who: str) -> Reloaded:
             models = duties.of(section, source.core.policy, name)
             chosen.append((source, models, prompts_of(taken, section)))
         others = [source.spec.name for source, _, prompts in chosen if prompts.own != source.core.prompts.own]
+        # A reference that is as it was can lead to another secret.
+        keys = [
+            f"models.{name}.key" for name, section in new.models.items()
+            if old.models.get(name) == section and live.duties.models.get(name) is not duties.models[name]
+        ]  # fmt: skip
         for source, models, prompts in chosen:
             source.ask_models(models, prompts)
         live.take_on(taken, duties)
-        changed = [*_changed(old, new), *(f"sources.{name}.prompts" for name in others)]
+        changed = [*_changed(old, new), *keys, *(f"sources.{name}.prompts" for name in others)]
         done = Reloaded(changed=changed, needs_restart=list(_for_a_restart(old, new)))
         what = events.ConfigurationReloaded(changed=done.changed)
         live.writer.do(lambda: append(who=who, what=what))

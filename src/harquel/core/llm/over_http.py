@@ -68,6 +68,10 @@ def _in_words(error: httpx.HTTPError, profile: ModelProfile) -> str:
     return said_as("model-broke", why=_why(error))
 
 
+_HANGS_S: Final = 10.0
+"""Seconds of silence that say something of a model, and not of the time that was left for it."""
+
+
 class HttpModel:
     """A model at an address, in the protocol that its profile names."""
 
@@ -109,7 +113,9 @@ class HttpModel:
                     raise Cancelled("stopped while the model was writing")
                 if time.monotonic() > call.deadline:
                     late = said_as("model-late", name=self._profile.name, seconds=f"{within_s:.0f}")
-                    raise ModelUnreachable(late, said_as("model-late.hint"), "late")
+                    # Who says nothing at all for so long hangs; who was slow, or had little time, may answer the next.
+                    hangs = within_s >= _HANGS_S and call.silent
+                    raise ModelUnreachable(late, said_as("model-late.hint"), "away" if hangs else "late")
                 pieces, end = call.next()
                 if on_piece is not None:
                     for piece in pieces:
@@ -300,6 +306,11 @@ class _Call:
     def first_ms(self) -> float:
         """Until the first piece of this try."""
         return round(((self._first or time.monotonic()) - self._begun) * 1000, 2)
+
+    @property
+    def silent(self) -> bool:
+        """Whether nothing has come in this try."""
+        return not self._first
 
     def tell(self, piece: str) -> None:
         with self._changed:
