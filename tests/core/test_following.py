@@ -70,6 +70,12 @@ def test_no_word_is_passed_over(index: CatalogIndex) -> None:
         assert found is None or {w.casefold() for w in WORDS.findall(more)} <= told, (said, more, at, found.question)
 
 
+def test_what_is_offered_beside_it_has_every_other_change_too(index: CatalogIndex) -> None:
+    case = next(c for c in CASES if c["question"].startswith("Number of bookings"))
+    found = taken(case, "per day in July", index)
+    assert [one.question for one in found.beside] == ["Number of bookings per day in July 2026, most first"]
+
+
 def followed(make: Make, said: str, *replies: str, sql: str = RIGHT, **more: Any) -> tuple[Inquiry, Inquiry, Replies]:
     """The first inquiry, the one that follows it, and who says what that asks."""
     model, follower = Scripted(sql), Replies(*replies)

@@ -25,9 +25,7 @@ ENGLISH: Final = Pack(
         "thanks thank"
     ),
     places=words("for of"),
-    between=words(
-        "a an the this that these those it they them is are was were be been do does did has have had there of in on at"
-    ),
+    between=words("a an the this that it is are was were be been do does did has have had there of in on at"),
     openers=(("what", "about"), ("how", "about")),
     why=words("why"),
     directions=words("from to in with into out via through towards by at on over under between against without"),

@@ -186,3 +186,9 @@ def number_of(word: str, language: str) -> int | None:
         return int(word) if len(word) <= _LONGEST_NUMBER else None
     found = telling(language).counts.get(word)
     return None if found is None else int(found)
+
+
+def orders(language: str) -> frozenset[str]:
+    """Words that count, or say which of several: with one of them a word is another thing than without."""
+    known = telling(language)
+    return known.most | known.least | known.last | frozenset({*known.counts, *known.ranks, *known.parts})

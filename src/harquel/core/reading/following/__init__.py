@@ -12,11 +12,12 @@ from dataclasses import dataclass
 
 from harquel.core.briefing.index import CatalogIndex
 from harquel.core.language import pack, surely
+from harquel.core.language.telling import orders
 from harquel.core.reading.following.groups import of_group
 from harquel.core.reading.following.how_many import claimed_in, of_number
 from harquel.core.reading.following.parts import apart, asks_why, parts_of
 from harquel.core.reading.following.said import MOST, WORDS, Changing, NoChange, Said
-from harquel.core.reading.following.times import of_time
+from harquel.core.reading.following.times import time_said
 from harquel.core.reading.following.values import of_number_value, of_value
 from harquel.core.reading.ground import grounded
 from harquel.core.reading.instead import Instead
@@ -44,7 +45,7 @@ def changed(
     """The change; None where it takes a model to tell. `index` is what whoever asks may see, `language` that of the
     question before, `now` the instant of this one, as clocks show it where people are.
     """
-    again = {w.casefold() for part in (reading, *reading.figures) for w in WORDS.findall(part.words)}
+    again = {w.casefold() for part in (reading, *reading.figures) for w in WORDS.findall(part.words)} - orders(language)
     asked = frozenset(w.casefold() for w in WORDS.findall(question))
     words = Said(said, pack(language), frozenset(again), asked, frozenset(_beside_values(reading)))
     if len(words.words) > MOST or surely(said) not in (None, language) or reading.others or reading.open:
@@ -52,7 +53,7 @@ def changed(
     changing = Changing(question, reading)
     calendar = index.notes.calendar
     try:
-        of_time(changing, words, now, calendar)
+        dated = time_said(changing, words, now, calendar)
         of_group(changing, words, index)
         of_number(changing, words)
         before_numbers = changing.reading
@@ -61,6 +62,8 @@ def changed(
         valued = changing.reading
         changed_columns = [of_value(changing, words, run, index) for run in words.runs()]
         numbered = valued is not before_numbers
+        if dated is not None:
+            dated.put(changing)
     except (NoChange, NoControl):
         return None
     if len(set(changed_columns)) < len(changed_columns):

@@ -50,7 +50,11 @@ def _per(said: Said, named: range, reading: Reading, index: CatalogIndex) -> Per
 
 
 def _dated(reading: Reading, index: CatalogIndex) -> str:
-    """The time that dates the rows: that of the groups until now, of the period, of the measure, of the table."""
+    """The time that dates the rows: that of the groups until now, of the period, of the measure, of the table. Raises
+    NoChange where no time was asked about: by which of them they are dated nobody has said then.
+    """
+    if not reading.during and not any(p.unit for p in reading.per):
+        raise NoChange
     measures = (index.notes.measures.get(f.of) for f in reading.figures if isinstance(f.of, str))
     told = [
         *(p.column for p in reading.per if p.unit), *(t.column for t in reading.during),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import re
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Final
 
 from harquel.core.calendar import Calendar
@@ -19,38 +19,67 @@ _A_YEAR: Final = frozenset({"last year", "previous year", "the year before"})
 _A_MOMENT: Final = dt.timedelta(microseconds=1)
 _UP_TO_NOW: Final = ("this ", "current ")
 _YEAR: Final = re.compile(r"(?:19|20)\d\d(?:-\d\d-\d\d.*)?$")
+_PART: Final = re.compile(r"\bq[1-4]\b|quarter|half")
+"""Parts of a year that lie in it; a winter lies in two."""
 _DIGITS: Final = re.compile(r"\d")
 _UNITS: Final = frozenset({"day", "week", "month", "quarter", "year"})
 _STEPS: Final = ("previous ", "next ")
 _HALF_A_YEAR: Final = dt.timedelta(days=184)
 
 
-def of_time(changing: Changing, said: Said, now: dt.datetime, calendar: Calendar) -> None:
-    """Takes the words of a period, where one is said, and puts it in the place of the one that was asked about.
+@dataclass(frozen=True)
+class Dated:
+    """A period that is said, to be put in the place of the one that was asked about once all else is changed."""
 
-    Raises NoChange where it cannot be told which is meant.
+    old: Time
+    named: Time
+    likelier: Time | None
+    """What is meant rather than the period as it is said."""
+    words: str
+    """As it is said, where it is under way and so can be named no other way."""
+    now: dt.datetime
+    calendar: Calendar
+    said: Said
+
+    def put(self, changing: Changing) -> None:
+        """Raises NoChange where it has no name or no place."""
+        if self.likelier is not None:
+            other = Changing(changing.question, changing.reading)
+            self._put(other, self.named, self._called(self.named))
+            changing.beside.append(other)
+        time = self.likelier or self.named
+        self._put(changing, time, self.words or self._called(time))
+
+    def _called(self, time: Time) -> str:
+        """By the calendar alone, so that it says the same whatever stands before it."""
+        words = period(time.since, time.until, self.now, self.said.spoken.code, self.calendar)
+        if not words:
+            raise NoChange
+        return words
+
+    def _put(self, changing: Changing, time: Time, words: str) -> None:
+        changing.put(_of_the_time(self.old.words, self.now, self.calendar, self.said), words)
+        changing.change(during=(time.model_copy(update={"words": words}),))
+
+
+def time_said(changing: Changing, said: Said, now: dt.datetime, calendar: Calendar) -> Dated | None:
+    """Takes the words of a period, where one is said. Raises NoChange where it cannot be told which is meant, and where
+    none was asked about: by which time rows are dated nobody has said then.
     """
-    now = now.replace(tzinfo=None)
+    now, reading = now.replace(tzinfo=None), changing.reading
     named = _named(changing, said, now, calendar)
     if named is None:
-        return
-    reading = changing.reading
+        return None
     narrow = [t for t in reading.times() if t not in reading.during]
-    if len(reading.during) > 1 or narrow or (_dated_otherwise(reading) and _DIGITS.search(named.label)):
+    if len(reading.during) != 1 or narrow or not reading.during[0].words:
+        raise NoChange
+    if _dated_otherwise(reading) and _DIGITS.search(named.label):
         raise NoChange
     places = _places(said, named)
     said.take(places)
-    old = reading.during[0] if reading.during else None
-    whole = _time(named, now, old)
-    likelier = _likelier(named, old, now) if old is not None else None
-    if likelier is not None:
-        other = Changing(changing.question, changing.reading)
-        _put(other, old, whole, _named_so(whole, now, calendar, said), now, calendar, said)
-        changing.beside.append(other)
-        whole = likelier
-    under_way = named.label.startswith(_UP_TO_NOW)
-    words = said.written(places) if under_way else _named_so(whole, now, calendar, said)
-    _put(changing, old, whole, words, now, calendar, said)
+    old = reading.during[0]
+    words = said.written(places) if named.label.startswith(_UP_TO_NOW) else ""
+    return Dated(old, _time(named, now, old), _likelier(named, old, now), words, now, calendar, said)
 
 
 def _dated_otherwise(reading: Reading) -> bool:
@@ -94,7 +123,7 @@ def _beside(said: Said, old: Time, now: dt.datetime, calendar: Calendar) -> list
             return found
     bare = said.known.rstrip(" ?.!")
     dated = periods_in(f"{bare} {year}", now, calendar) if year is not None else []
-    return [replace(p, last=len(bare)) for p in dated if p.first < len(bare) < p.last]
+    return [replace(p, last=len(bare)) for p in dated if p.first < len(bare) < p.last and _PART.search(p.label)]
 
 
 def _year_of(old: Time) -> int | None:
@@ -177,26 +206,6 @@ def _a_year_before(old: Time, now: dt.datetime) -> Time | None:
     if until > now:
         raise NoChange
     return _from(shifted(since, "year", -1), shifted(until, "year", -1), old)
-
-
-def _named_so(time: Time, now: dt.datetime, calendar: Calendar, said: Said) -> str:
-    """A period by the calendar alone, so that it says the same whatever stands before it."""
-    words = period(time.since, time.until, now, said.spoken.code, calendar)
-    if not words:
-        raise NoChange
-    return words
-
-
-def _put(
-    changing: Changing, old: Time | None, new: Time, words: str, now: dt.datetime, calendar: Calendar, said: Said
-) -> None:  # fmt: skip
-    if old is None:
-        changing.add(words)
-    elif old.words:
-        changing.put(_of_the_time(old.words, now, calendar, said), words)
-    else:
-        raise NoChange
-    changing.change(during=(new.model_copy(update={"words": words}),))
 
 
 def _of_the_time(quote: str, now: dt.datetime, calendar: Calendar, said: Said) -> str:
