@@ -54,16 +54,20 @@ def test_what_is_written_counts_at_once_and_what_is_under_way_goes_on(
                 client.send(calls.reload())
             assert client.ask("How many routes are there?", "ferries").outcome == "answered"
             assert {line.name for line in client.send(calls.models())} >= {"spare", "main"}
-        secret = tmp_path / "model-key"
-        secret.write_text("one")
-        keyed = before.replace("[models.main]", '[models.main]\nkey = "file:model-key"', 1)
-        file.write_text(keyed)
-        assert "models.main" in client.send(calls.reload()).changed
-        secret.write_text("two")
-        assert client.send(calls.reload()).changed == ["models.main.key"]
         file.write_text(before.replace("[service]", "[service]\nlook_every_s = 77", 1))
         back = client.send(calls.reload())
         assert back.needs_restart == ["service"]
-        assert set(back.changed) == {"models.main"}
+        assert set(back.changed) == {"models.spare", "duties", "budgets"}
         kinds = [entry.kind for entry in client.ledger(limit=200).items]
-        assert kinds.count("configuration-reloaded") == 5
+        assert kinds.count("configuration-reloaded") == 3
+
+
+def test_another_secret_behind_the_same_reference_is_told(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
+    with new_stage(tmp_path) as stage, Harquel(stage.url, stage.token) as client:
+        file, secret = tmp_path / "harquel.toml", tmp_path / "model-key"
+        secret.write_text("one")
+        file.write_text(file.read_text().replace("[models.main]", '[models.main]\nkey = "file:model-key"', 1))
+        assert "models.main" in client.send(calls.reload()).changed
+        assert client.send(calls.reload()).changed == []
+        secret.write_text("two")
+        assert client.send(calls.reload()).changed == ["models.main.key"]

@@ -123,112 +123,112 @@ async function stop(): Promise<void> {
   </Notice>
   <p v-else-if="!inquiry || !thread" class="beats pt-12 text-faint">{{ say('loading') }}</p>
   <div v-else class="pt-8" :class="threaded ? 'lg:grid lg:grid-cols-[13rem_minmax(0,1fr)] lg:gap-x-8' : ''">
-  <Thread v-if="threaded" :lines="thread" :here="inquiry.id" class="max-lg:mb-6" />
-  <article>
-    <section :aria-label="say('answer')" class="min-h-36" aria-live="polite">
-      <LongText class="max-w-[62ch] text-faint" :text="inquiry.standalone_question ?? inquiry.question" :lit="lit" />
-      <Restated v-if="inquiry.follows && !inquiry.choice && inquiry.standalone_question" :inquiry="inquiry" :may-ask="mayAsk" />
-      <div class="mt-2 flex flex-wrap items-start justify-between gap-x-10 gap-y-3">
-        <h1 v-if="inquiry.answer" class="max-w-[46ch] text-2xl leading-snug break-words sm:text-[1.75rem]">
-          <template v-for="(part, index) in sentence" :key="index"><strong v-if="part.figure" class="font-bold text-sea tabular-nums">{{ part.text }}</strong><template v-else>{{ part.text }}</template></template>
-        </h1>
-        <div v-else-if="inquiry.problem" class="max-w-[56ch]">
-          <h1 class="text-2xl leading-snug break-words">{{ inquiry.problem.title }}</h1>
-          <p class="mt-2 break-words">{{ inquiry.problem.hint }}</p>
-          <p v-if="inquiry.problem.policy_line" class="mt-1 text-sm text-faint"><i18n path="decided-by-line" tag="span"><template #line><code class="font-mono">{{ inquiry.problem.policy_line }}</code></template></i18n></p>
-        </div>
-        <ClarifyNote v-else-if="inquiry.clarify" :inquiry="inquiry" />
-        <HeldNote v-else-if="inquiry.state === 'held'" :inquiry="inquiry" @decided="resume" />
-        <div v-else>
-          <h1 class="beats text-2xl">{{ stage }}</h1>
-          <Stages v-if="!whole" :events="events" aria-live="off" />
-        </div>
-        <div class="flex items-center gap-4">
-          <TrustMark :line="inquiry" large />
-          <button v-if="inquiry.state !== 'ended' && (session.me?.person === inquiry.asked_by || (inquiry.state !== 'held' && session.me?.scopes.includes('admin')))" type="button" :disabled="stopping" class="rounded-lg border border-line bg-sheet px-4 py-2" @click="stop">
-            {{ stopping ? say('stopping') : say('stop') }}
-          </button>
-        </div>
-      </div>
-      <p v-if="worded" class="mt-2 text-sm text-faint">
-        {{ plainly ? say('in-our-words-now') : say('worded-by', { model: worded.model }) }}
-        <button type="button" class="text-sea underline" @click="plainly = !plainly">{{ plainly ? say('as-model-says', { model: worded.model }) : say('in-our-words') }}</button>
-      </p>
-      <WholeResult v-if="whole" :inquiry="inquiry" />
-      <p v-if="inquiry.answer?.remark" class="mt-2 max-w-[62ch] text-lg">{{ inquiry.answer.remark }}</p>
-      <ul v-if="inquiry.answer?.caveats.length" class="mt-4 max-w-[62ch] space-y-1 border-l-4 border-signal pl-4">
-        <li v-for="caveat in inquiry.answer.caveats" :key="caveat.rule">{{ caveat.message }}</li>
-      </ul>
-      <Understood
-        v-if="inquiry.answer && inquiry.second_opinion?.parts.length" class="mt-4" :inquiry="inquiry.id" :opinion="inquiry.second_opinion"
-        :may-ask="session.me?.scopes.includes('ask') ?? false" @light="lit = $event"
-      />
-      <KeepMeaning
-        v-if="inquiry.answer && inquiry.follows && inquiry.choice?.startsWith('instead-') && session.me?.scopes.includes('steward')"
-        class="mt-2" :source="inquiry.source" :inquiry="inquiry.id" :follows="inquiry.follows" :choice="inquiry.choice"
-      />
-      <AskOn v-if="mayAsk && inquiry.state === 'ended' && !whole" class="mt-5" :inquiry="inquiry.id" />
-      <p v-if="inquiry.source_why" class="mt-4 text-sm break-words text-faint">{{ inquiry.source_why }}</p>
-      <p v-if="inquiry.answer?.fresh" class="mt-4 text-sm text-faint">{{ inquiry.answer.fresh.said }}</p>
-      <p class="text-sm text-faint" :class="inquiry.answer?.fresh ? 'mt-1' : 'mt-4'">
-        <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">{{ say('same-two-ways') }} · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · <i18n path="as-of" tag="span"><template #at><span class="whitespace-nowrap">{{ instant(inquiry.as_of) }}</span></template></i18n></template> · {{ say('asked-by', { person: inquiry.asked_by }) }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ say(inquiry.hold.approved ? 'released-by' : 'turned-down-by', { person: inquiry.hold.by }) }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ say(linked) }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ say(`link-${linked}`) }}</RouterLink></template>
-        <template v-if="answering?.draft?.reused"> · <i18n path="draft-reused" tag="span"><template #before><RouterLink :to="{ name: 'leaf', params: { id: answering.draft.reused } }" class="text-sea underline">{{ say('draft-reused-before') }}</RouterLink></template></i18n></template>
-        <template v-if="mayRepeat"> · <button type="button" class="text-sea underline" :disabled="!!repeating" @click="again('again')">{{ repeating ? say('running') : say('run-again') }}</button></template>
-      </p>
-      <Notice v-if="repeatProblem" class="mt-3" :title="repeatProblem.message" :hint="repeatProblem.hint" />
-      <Notice v-if="stopProblem" class="mt-3" :title="stopProblem.message" :hint="stopProblem.hint" />
-      <Notice v-if="reconnecting && inquiry.state !== 'ended'" class="mt-3" :title="say('connection-lost')" :hint="say('connection-lost-hint')" />
-    </section>
-
-    <SideBySide v-if="inquiry.redraft && inquiry.state === 'ended'" :inquiry="inquiry" />
-
-    <section v-if="inquiry.answer && apart" aria-labelledby="result" class="mt-8">
-      <h2 id="result" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">{{ say('result') }}</h2>
-      <div class="grid items-start gap-x-6 gap-y-8" :class="wide ? '' : 'lg:grid-cols-2'">
-        <ChartView
-          v-if="inquiry.answer.chart && inquiry.answer.table.rows.length" :inquiry="inquiry.id" :chart="inquiry.answer.chart" :said="inquiry.answer.chart_note"
-          :rows="inquiry.answer.table.row_count" @wished="wish = $event"
-        />
-        <ResultGrid :table="inquiry.answer.table" :first="inquiry.answer.chart ? 12 : undefined" :of="inquiry.answer.delivery?.rows" :adds-up="addsUp" class="min-w-0">
-          <TakeAway v-if="!whole" :inquiry="inquiry.id" :wish="inquiry.answer.chart ? wish : null" :more="mayHaveWhole" @whole="again('whole')" />
-        </ResultGrid>
-      </div>
-    </section>
-
-    <section v-if="inquiry.answer" aria-labelledby="grounds" class="mt-10">
-      <h2 id="grounds" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">{{ say('grounds') }}</h2>
-      <p v-if="inquiry.answer.chart_note && !inquiry.answer.chart" class="mb-3 text-sm text-faint">{{ inquiry.answer.chart_note }}</p>
-      <div class="grid items-start gap-x-6 gap-y-4 lg:grid-cols-2">
-        <ReadBack v-if="apart" :answer="inquiry.answer" class="min-w-0" />
-        <ResultGrid v-else :table="inquiry.answer.table" :of="inquiry.answer.delivery?.rows" class="min-w-0">
-          <TakeAway v-if="!whole" :inquiry="inquiry.id" :wish="null" :more="mayHaveWhole" @whole="again('whole')" />
-        </ResultGrid>
-        <div class="min-w-0">
-          <ReadBack v-if="!apart" :answer="inquiry.answer" class="mb-4" />
-          <template v-if="doubts.length">
-            <SqlBlock :sql="answering!.draft!.sql" :marks="doubts" />
-            <p class="mt-1 text-sm text-faint">{{ say('underlined') }}</p>
-          </template>
-          <template v-else>
-            <SqlBlock :sql="asRan || !inquiry.answer.sql_shown ? inquiry.answer.sql : inquiry.answer.sql_shown" />
-            <button v-if="inquiry.answer.sql_shown" type="button" class="mt-1 text-sm text-sea underline" @click="asRan = !asRan">
-              {{ asRan ? say('without-limit') : say('with-limit') }}
+    <Thread v-if="threaded" :lines="thread" :here="inquiry.id" class="max-lg:mb-6" />
+    <article>
+      <section :aria-label="say('answer')" class="min-h-36" aria-live="polite">
+        <LongText class="max-w-[62ch] text-faint" :text="inquiry.standalone_question ?? inquiry.question" :lit="lit" />
+        <Restated v-if="inquiry.follows && !inquiry.choice && inquiry.standalone_question" :inquiry="inquiry" :may-ask="mayAsk" />
+        <div class="mt-2 flex flex-wrap items-start justify-between gap-x-10 gap-y-3">
+          <h1 v-if="inquiry.answer" class="max-w-[46ch] text-2xl leading-snug break-words sm:text-[1.75rem]">
+            <template v-for="(part, index) in sentence" :key="index"><strong v-if="part.figure" class="font-bold text-sea tabular-nums">{{ part.text }}</strong><template v-else>{{ part.text }}</template></template>
+          </h1>
+          <div v-else-if="inquiry.problem" class="max-w-[56ch]">
+            <h1 class="text-2xl leading-snug break-words">{{ inquiry.problem.title }}</h1>
+            <p class="mt-2 break-words">{{ inquiry.problem.hint }}</p>
+            <p v-if="inquiry.problem.policy_line" class="mt-1 text-sm text-faint"><i18n path="decided-by-line" tag="span"><template #line><code class="font-mono">{{ inquiry.problem.policy_line }}</code></template></i18n></p>
+          </div>
+          <ClarifyNote v-else-if="inquiry.clarify" :inquiry="inquiry" />
+          <HeldNote v-else-if="inquiry.state === 'held'" :inquiry="inquiry" @decided="resume" />
+          <div v-else>
+            <h1 class="beats text-2xl">{{ stage }}</h1>
+            <Stages v-if="!whole" :events="events" aria-live="off" />
+          </div>
+          <div class="flex items-center gap-4">
+            <TrustMark :line="inquiry" large />
+            <button v-if="inquiry.state !== 'ended' && (session.me?.person === inquiry.asked_by || (inquiry.state !== 'held' && session.me?.scopes.includes('admin')))" type="button" :disabled="stopping" class="rounded-lg border border-line bg-sheet px-4 py-2" @click="stop">
+              {{ stopping ? say('stopping') : say('stop') }}
             </button>
-          </template>
-          <p v-if="inquiry.answer.explanation" class="mt-3 text-sm text-faint">
-            {{ say('model-on-draft', { text: inquiry.answer.explanation }) }}
-          </p>
-          <KeepExample v-if="session.me?.scopes.includes('steward')" class="mt-3" :source="inquiry.source" :inquiry="inquiry.id" />
-          <DraftAgain v-if="mayRepeat && session.me?.scopes.includes('steward')" class="mt-3" :inquiry="inquiry.id" :own="answering?.draft?.template.startsWith('own') ?? false" />
+          </div>
         </div>
-      </div>
-      <SecondOpinion v-if="inquiry.second_opinion" :opinion="inquiry.second_opinion" />
-    </section>
+        <p v-if="worded" class="mt-2 text-sm text-faint">
+          {{ plainly ? say('in-our-words-now') : say('worded-by', { model: worded.model }) }}
+          <button type="button" class="text-sea underline" @click="plainly = !plainly">{{ plainly ? say('as-model-says', { model: worded.model }) : say('in-our-words') }}</button>
+        </p>
+        <WholeResult v-if="whole" :inquiry="inquiry" />
+        <p v-if="inquiry.answer?.remark" class="mt-2 max-w-[62ch] text-lg">{{ inquiry.answer.remark }}</p>
+        <ul v-if="inquiry.answer?.caveats.length" class="mt-4 max-w-[62ch] space-y-1 border-l-4 border-signal pl-4">
+          <li v-for="caveat in inquiry.answer.caveats" :key="caveat.rule">{{ caveat.message }}</li>
+        </ul>
+        <Understood
+          v-if="inquiry.answer && inquiry.second_opinion?.parts.length" class="mt-4" :inquiry="inquiry.id" :opinion="inquiry.second_opinion"
+          :may-ask="session.me?.scopes.includes('ask') ?? false" @light="lit = $event"
+        />
+        <KeepMeaning
+          v-if="inquiry.answer && inquiry.follows && inquiry.choice?.startsWith('instead-') && session.me?.scopes.includes('steward')"
+          class="mt-2" :source="inquiry.source" :inquiry="inquiry.id" :follows="inquiry.follows" :choice="inquiry.choice"
+        />
+        <AskOn v-if="mayAsk && inquiry.state === 'ended' && !whole" class="mt-5" :inquiry="inquiry.id" />
+        <p v-if="inquiry.source_why" class="mt-4 text-sm break-words text-faint">{{ inquiry.source_why }}</p>
+        <p v-if="inquiry.answer?.fresh" class="mt-4 text-sm text-faint">{{ inquiry.answer.fresh.said }}</p>
+        <p class="text-sm text-faint" :class="inquiry.answer?.fresh ? 'mt-1' : 'mt-4'">
+          <template v-if="inquiry.answer && inquiry.second_opinion?.agrees">{{ say('same-two-ways') }} · </template>{{ inquiry.source }}<template v-if="inquiry.as_of"> · <i18n path="as-of" tag="span"><template #at><span class="whitespace-nowrap">{{ instant(inquiry.as_of) }}</span></template></i18n></template> · {{ say('asked-by', { person: inquiry.asked_by }) }}<template v-if="inquiry.state === 'ended'"> · {{ milliseconds(inquiry.timings.total_ms ?? 0) }}</template><template v-if="inquiry.hold?.by"> · {{ say(inquiry.hold.approved ? 'released-by' : 'turned-down-by', { person: inquiry.hold.by }) }}</template><template v-if="inquiry.choice && inquiry.follows"> · {{ say(linked) }} <RouterLink :to="{ name: 'leaf', params: { id: inquiry.follows } }" class="text-sea underline">{{ say(`link-${linked}`) }}</RouterLink></template>
+          <template v-if="answering?.draft?.reused"> · <i18n path="draft-reused" tag="span"><template #before><RouterLink :to="{ name: 'leaf', params: { id: answering.draft.reused } }" class="text-sea underline">{{ say('draft-reused-before') }}</RouterLink></template></i18n></template>
+          <template v-if="mayRepeat"> · <button type="button" class="text-sea underline" :disabled="!!repeating" @click="again('again')">{{ repeating ? say('running') : say('run-again') }}</button></template>
+        </p>
+        <Notice v-if="repeatProblem" class="mt-3" :title="repeatProblem.message" :hint="repeatProblem.hint" />
+        <Notice v-if="stopProblem" class="mt-3" :title="stopProblem.message" :hint="stopProblem.hint" />
+        <Notice v-if="reconnecting && inquiry.state !== 'ended'" class="mt-3" :title="say('connection-lost')" :hint="say('connection-lost-hint')" />
+      </section>
 
-    <section aria-labelledby="trail" class="mt-10">
-      <h2 id="trail" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">{{ say('trail') }}</h2>
-      <Course :events="events" :inquiry="inquiry" :writing="writing" />
-    </section>
-  </article>
+      <SideBySide v-if="inquiry.redraft && inquiry.state === 'ended'" :inquiry="inquiry" />
+
+      <section v-if="inquiry.answer && apart" aria-labelledby="result" class="mt-8">
+        <h2 id="result" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">{{ say('result') }}</h2>
+        <div class="grid items-start gap-x-6 gap-y-8" :class="wide ? '' : 'lg:grid-cols-2'">
+          <ChartView
+            v-if="inquiry.answer.chart && inquiry.answer.table.rows.length" :inquiry="inquiry.id" :chart="inquiry.answer.chart" :said="inquiry.answer.chart_note"
+            :rows="inquiry.answer.table.row_count" @wished="wish = $event"
+          />
+          <ResultGrid :table="inquiry.answer.table" :first="inquiry.answer.chart ? 12 : undefined" :of="inquiry.answer.delivery?.rows" :adds-up="addsUp" class="min-w-0">
+            <TakeAway v-if="!whole" :inquiry="inquiry.id" :wish="inquiry.answer.chart ? wish : null" :more="mayHaveWhole" @whole="again('whole')" />
+          </ResultGrid>
+        </div>
+      </section>
+
+      <section v-if="inquiry.answer" aria-labelledby="grounds" class="mt-10">
+        <h2 id="grounds" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">{{ say('grounds') }}</h2>
+        <p v-if="inquiry.answer.chart_note && !inquiry.answer.chart" class="mb-3 text-sm text-faint">{{ inquiry.answer.chart_note }}</p>
+        <div class="grid items-start gap-x-6 gap-y-4 lg:grid-cols-2">
+          <ReadBack v-if="apart" :answer="inquiry.answer" class="min-w-0" />
+          <ResultGrid v-else :table="inquiry.answer.table" :of="inquiry.answer.delivery?.rows" class="min-w-0">
+            <TakeAway v-if="!whole" :inquiry="inquiry.id" :wish="null" :more="mayHaveWhole" @whole="again('whole')" />
+          </ResultGrid>
+          <div class="min-w-0">
+            <ReadBack v-if="!apart" :answer="inquiry.answer" class="mb-4" />
+            <template v-if="doubts.length">
+              <SqlBlock :sql="answering!.draft!.sql" :marks="doubts" />
+              <p class="mt-1 text-sm text-faint">{{ say('underlined') }}</p>
+            </template>
+            <template v-else>
+              <SqlBlock :sql="asRan || !inquiry.answer.sql_shown ? inquiry.answer.sql : inquiry.answer.sql_shown" />
+              <button v-if="inquiry.answer.sql_shown" type="button" class="mt-1 text-sm text-sea underline" @click="asRan = !asRan">
+                {{ asRan ? say('without-limit') : say('with-limit') }}
+              </button>
+            </template>
+            <p v-if="inquiry.answer.explanation" class="mt-3 text-sm text-faint">
+              {{ say('model-on-draft', { text: inquiry.answer.explanation }) }}
+            </p>
+            <KeepExample v-if="session.me?.scopes.includes('steward')" class="mt-3" :source="inquiry.source" :inquiry="inquiry.id" />
+            <DraftAgain v-if="mayRepeat && session.me?.scopes.includes('steward')" class="mt-3" :inquiry="inquiry.id" :own="answering?.draft?.template.startsWith('own') ?? false" />
+          </div>
+        </div>
+        <SecondOpinion v-if="inquiry.second_opinion" :opinion="inquiry.second_opinion" />
+      </section>
+
+      <section aria-labelledby="trail" class="mt-10">
+        <h2 id="trail" class="mb-3 border-b border-line pb-1 text-sm font-semibold text-faint">{{ say('trail') }}</h2>
+        <Course :events="events" :inquiry="inquiry" :writing="writing" />
+      </section>
+    </article>
   </div>
 </template>

@@ -101,8 +101,8 @@ def _taken_apart(course: Course, earlier: Earlier, reading: Reading) -> Changed 
     found: list[tuple[float, Changed]] = []
     notes, engine = course.source.notes, course.source.engine
     for one in parts_of(reading, earlier.question, spoken, course.index):
-        seen = by_keys(one.reading, course.catalog, course.withholds)
         with suppress(NoControl):
+            seen = by_keys(one.reading, course.catalog, course.withholds)
             rows = course.look(control(seen, course.catalog, notes, engine, course.now), planned=True)
             if rows and len(rows) <= _MOST_PARTS:
                 found.append((apart(rows), Changed(one.question, one.reading)))

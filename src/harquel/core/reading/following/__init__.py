@@ -53,24 +53,8 @@ def changed(
     changing = Changing(question, reading)
     calendar = index.notes.calendar
     try:
-        dated = time_said(changing, words, now, calendar)
-        of_group(changing, words, index)
-        of_number(changing, words)
-        before_numbers = changing.reading
-        of_number_value(changing, words, index)
-        claimed = claimed_in(words, reading)
-        valued = changing.reading
-        changed_columns = [of_value(changing, words, run, index) for run in words.runs()]
-        numbered = valued is not before_numbers
-        if dated is not None:
-            dated.put(changing)
+        claimed = _taken(changing, words, index, now)
     except (NoChange, NoControl):
-        return None
-    if len(set(changed_columns)) < len(changed_columns):
-        # Two values of one column are both meant, and one condition holds one.
-        return None
-    if words.names_a_condition() and not changed_columns and not numbered:
-        # Which of them that one is to have now could not be told.
         return None
     if words.runs() or (changing.question == question and not claimed):
         return None
@@ -79,6 +63,27 @@ def changed(
         if grounded(one.reading, one.question, now, calendar):
             return None
     return Changed(changing.question, changing.reading, claimed, tuple(_otherwise(one) for one in changing.beside))
+
+
+def _taken(changing: Changing, words: Said, index: CatalogIndex, now: dt.datetime) -> tuple[str, ...]:
+    """Makes each change that is said; the numbers that are said and ask for nothing. Raises NoChange, NoControl."""
+    dated = time_said(changing, words, now, index.notes.calendar)
+    of_group(changing, words, index)
+    of_number(changing, words)
+    before = changing.reading
+    of_number_value(changing, words, index)
+    claimed = claimed_in(words, changing.reading)
+    columns = [of_value(changing, words, run, index) for run in words.runs()]
+    if len(set(columns)) < len(columns):
+        # Two values of one column are both meant, and one condition holds one.
+        raise NoChange
+    if words.names_a_condition() and changing.reading is before:
+        # Which of its values that one is to have now could not be told.
+        raise NoChange
+    if dated is not None:
+        # Last of all, so that what is offered beside it has every other change, too.
+        dated.put(changing)
+    return claimed
 
 
 def _beside_values(reading: Reading) -> Iterator[str]:

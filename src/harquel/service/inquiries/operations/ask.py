@@ -14,14 +14,14 @@ from harquel.core.language import language_of, surely
 from harquel.core.language.say import in_language
 from harquel.core.nearest import nearest
 from harquel.service.access.caller import Caller
-from harquel.service.asking import Overloaded
+from harquel.service.asking import Overloaded, Ticket
 from harquel.service.deliveries import AT_ONCE
 from harquel.service.errors import ProblemError, records_trouble
 from harquel.service.ledger.append import append
 from harquel.service.operations import NO_SUBJECT, Call, operation
 from harquel.service.records.usable import short_of_space
 from harquel.service.redrafting import redrafting
-from harquel.service.runtime import runtime
+from harquel.service.runtime import Runtime, runtime
 from harquel.service.sources.choosing import SOURCE_CHOICE, Picked, pick
 from harquel.service.sources.finding import source_for
 from harquel.service.sources.live import LiveSource
@@ -53,11 +53,7 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     picked = _picked(request, chosen or (earlier if goes_along is not None else None), question, caller)
     source = picked.source
     live = runtime()
-    short = short_of_space(live.config.data_dir)
-    if short:
-        raise records_trouble(short)
-    if request.choice == WHOLE:
-        room_for_a_whole_result()
+    _must_have_room(live, request)
     # A reply is about the instant of the question that it decides.
     once_more = earlier is not None and request.choice in (AGAIN, WHOLE)
     of_old = before(earlier, caller, request.choice) if once_more and earlier is not None else None
@@ -74,12 +70,7 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     )  # fmt: skip
     inquiry.source_why = in_language(picked.why, inquiry.language)
     # Last of all: whatever is wrong with the question takes nobody's place.
-    try:
-        ticket = live.inquiries.pool.reserve()
-    except Overloaded as full:
-        raise ProblemError(
-            429, "too-busy", "problem-inquiries-waiting", {"Retry-After": str(full.after_s)}, seconds=full.after_s
-        ) from full
+    ticket = _reserved(live)
 
     def store() -> str:
         done = once.earlier()
@@ -116,6 +107,16 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     return queued
 
 
+def _reserved(live: Runtime) -> Ticket:
+    """A place in the line. Raises ProblemError."""
+    try:
+        return live.inquiries.pool.reserve()
+    except Overloaded as full:
+        raise ProblemError(
+            429, "too-busy", "problem-inquiries-waiting", {"Retry-After": str(full.after_s)}, seconds=full.after_s
+        ) from full
+
+
 def _picked(request: InquiryRequest, chosen: StoredInquiry | None, question: str, caller: Caller) -> Picked:
     """The source that is named, that of the inquiry which a choice decides, or the one that the question is about."""
     if request.source is not None:
@@ -125,6 +126,15 @@ def _picked(request: InquiryRequest, chosen: StoredInquiry | None, question: str
     choice = request.choice or ""
     name = choice.removeprefix(SOURCE_CHOICE)
     return Picked(source_for(name if name != choice else chosen.source, caller))
+
+
+def _must_have_room(live: Runtime, request: InquiryRequest) -> None:
+    """Raises ProblemError where there is no room to write down what comes of it."""
+    short = short_of_space(live.config.data_dir)
+    if short:
+        raise records_trouble(short)
+    if request.choice == WHOLE:
+        room_for_a_whole_result()
 
 
 def room_for_a_whole_result() -> None:
