@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import datetime as dt
 import json
+from dataclasses import replace
 from typing import Any
 
 import pytest
 from pydantic import ValidationError
 
 from harquel.contract import Inquiry as Shown
+from harquel.core.domain.again import Before
 from harquel.core.domain.clarify import Choice, Clarify
+from harquel.core.domain.earlier import Earlier
 from harquel.core.domain.findings import Finding, Ruling
 from harquel.core.domain.inquiry import (
     Answer,
@@ -25,6 +28,7 @@ from harquel.core.domain.inquiry import (
     SecondOpinion,
 )
 from harquel.core.domain.record import VERSION, read, written
+from harquel.core.domain.redraft import Redraft
 from harquel.core.errors import ConfigurationError
 
 AT = dt.datetime(2026, 9, 14, 10, tzinfo=dt.UTC)
@@ -49,6 +53,18 @@ WHOLE = Inquiry(
 def test_what_is_written_is_read() -> None:
     kept = json.loads(json.dumps(written(WHOLE)))
     assert (kept["v"], read(kept)) == (VERSION, WHOLE)
+
+
+def test_rows_of_an_earlier_inquiry_are_kept_with_nothing_that_has_ended() -> None:
+    """Whatever ended it, and wherever: a conductor that was lost puts nothing in order."""
+    again = Before(inquiry="b", asked_at=AT, sql="SELECT 1", columns=["n"], rows=[["secret"]])
+    other = Redraft(inquiry="b", columns=["n"], types=["text"], rows=[["secret"]])
+    earlier = Earlier(inquiry="b", question="How many secrets?")
+    lost = replace(WHOLE, outcome="failed", answer=None, again=again, redraft=other, earlier=earlier)
+    assert "secret" not in json.dumps(written(lost))
+    assert read(written(lost)).redraft == Redraft(inquiry="b")
+    held = replace(lost, state="held", outcome=None)
+    assert read(written(held)) == held, "what is under way still needs them"
 
 
 def test_a_record_without_a_version_is_the_first() -> None:

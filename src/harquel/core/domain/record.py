@@ -15,14 +15,18 @@ _ADAPTER: Final = TypeAdapter(Inquiry)
 
 
 def written(inquiry: Inquiry) -> dict[str, Any]:
-    """As it is kept."""
+    """As it is kept. However it ended: rows of an earlier inquiry are kept there and not here, where nobody would blank
+    them.
+    """
     found: dict[str, Any] = _ADAPTER.dump_python(inquiry, mode="json")
     if not inquiry.between:
         del found["between"]
     for passing in ("again", "earlier"):
-        if getattr(inquiry, passing) is None:
+        if getattr(inquiry, passing) is None or inquiry.state == "ended":
             # Only what is under way has one, and nobody is shown it.
             del found[passing]
+    if found["redraft"] is not None and inquiry.state == "ended":
+        found["redraft"] |= {"rows": None, "columns": [], "types": []}
     return {"v": VERSION, **found}
 
 
