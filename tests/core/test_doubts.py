@@ -56,6 +56,8 @@ def test_what_is_held_is_the_best_of_the_drafts(make: Make) -> None:
     assert last.draft is not None
     assert last.draft.sql == WRONG
     released = go_on(held, source, Unwatched(), NOW, Person("Ada Brinewell"), "Rhea Quist")
+    assert released.attempts[-1].draft is not None
+    assert released.attempts[-1].draft.model == "scripted", "whoever released it drafted nothing"
     assert released.answer is not None
     assert (released.trust, released.answer.sql.startswith("SELECT COUNT(*) FROM sailing WHERE")) == ("caution", True)
 

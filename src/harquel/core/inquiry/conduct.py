@@ -263,7 +263,8 @@ class _Run:
     def try_draft(self, attempt: Attempt, said: SqlReply) -> Message | None:
         """Rules on a draft and runs it. None: it was answered; otherwise what to tell the model."""
         course = self.course
-        attempt.draft = Draft(
+        # Of one that is released it is known who drafted it: nobody is asked again.
+        attempt.draft = attempt.draft or Draft(
             sql=said.sql, explanation=said.explanation, model=course.by, template=self.prompts.version("draft"),
             reused=course.reused,
         )  # fmt: skip
