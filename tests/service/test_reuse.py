@@ -163,7 +163,7 @@ def test_the_same_question_asks_no_model_and_is_answered_from_the_rows_of_now(ow
         assert 'harquel_replies_total{duty="draft",origin="kept"} 2.0' in metrics
 
 
-def test_a_note_that_changes_ends_it(own: Stage) -> None:
+def test_a_note_that_changes_or_a_reload_ends_it(own: Stage) -> None:
     with Harquel(own.url, own.token) as client:
         question = "How many harbours are there?"
         client.ask(question, "ferries")
@@ -172,3 +172,6 @@ def test_a_note_that_changes_ends_it(own: Stage) -> None:
         client.send(replace_document("ferries", "notes", notes.replace("A place", "Any place", 1), force=True))
         changed = client.ask(question, "ferries")
         assert not any(told(client, changed))
+        assert all(told(client, client.ask(question, "ferries")))
+        client.send(calls.reload())
+        assert not any(told(client, client.ask(question, "ferries")))

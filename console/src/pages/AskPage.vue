@@ -71,7 +71,7 @@ api.inquiries(null).then(
       <ul v-else class="mt-3 space-y-3">
         <li v-for="line in lines" :key="line.id">
           <RouterLink :to="{ name: 'leaf', params: { id: line.id } }" class="block rounded-lg border border-line bg-sheet px-4 py-3 hover:border-sea">
-            <span class="line-clamp-2 break-words">{{ line.question }}</span>
+            <span class="line-clamp-2 break-words">{{ line.standalone_question ?? line.question }}</span>
             <TrustMark :line="line" class="mt-1" />
           </RouterLink>
         </li>

@@ -36,7 +36,7 @@ void more()
         class="grid gap-x-4 gap-y-1 border-b border-line px-4 py-2.5 last:border-0 hover:bg-wash md:grid-cols-[8.5rem_minmax(0,1fr)_7rem_9rem]"
       >
         <TrustMark :line="line" />
-        <span class="line-clamp-2 break-words">{{ line.question }}</span>
+        <span class="line-clamp-2 break-words">{{ line.standalone_question ?? line.question }}</span>
         <span class="truncate text-sm text-faint">{{ line.source }}</span>
         <span class="text-sm text-faint tabular-nums">{{ moment(line.asked_at) }}</span>
       </RouterLink>

@@ -47,7 +47,8 @@ def list_(
             table.add_column(head, overflow="fold" if head == "question" else "ellipsis", no_wrap=head != "question")
         for line in page.items:
             ended = f"{line.outcome} · {line.trust}" if line.trust else line.outcome or line.state
-            cells = (line.id, f"{line.asked_at:%m-%d %H:%M}", line.asked_by, ended, line.question)
+            asked = line.standalone_question or line.question
+            cells = (line.id, f"{line.asked_at:%m-%d %H:%M}", line.asked_by, ended, asked)
             table.add_row(*map(Text, cells))
         fits = [f"--source {source}" if source else "", f"--outcome {outcome}" if outcome else "", "--held" * held]
         narrowed = " ".join(filter(None, fits))

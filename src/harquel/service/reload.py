@@ -56,6 +56,7 @@ def reload(live: Runtime, who: str) -> Reloaded:
         for source, models, prompts in chosen:
             source.ask_models(models, prompts)
         live.take_on(taken, duties)
+        live.reuse.forget()
         changed = [*_changed(old, new), *keys, *(f"sources.{name}.prompts" for name in others)]
         done = Reloaded(changed=changed, needs_restart=list(_for_a_restart(old, new)))
         what = events.ConfigurationReloaded(changed=done.changed)

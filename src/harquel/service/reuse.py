@@ -125,6 +125,11 @@ class Reuse:
             while len(self._known) > MOST:
                 self._known.popitem(last=False)
 
+    def forget(self) -> None:
+        """From now on nothing is known: another model, or other settings of it, may answer to the same name."""
+        with self._lock:
+            self._known.clear()
+
     def _find(self, key: str) -> _Kept | None:
         with self._lock:
             kept = self._known.get(key)
