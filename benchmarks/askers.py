@@ -17,7 +17,6 @@ from benchmarks.own_time import QUESTIONS
 from benchmarks.replayed import replayed
 from harquel.demo.stage import Stage, free_address
 
-EXTRA: dict[str, str] = {}
 _ASKERS: Final = 32
 _EACH: Final = 12
 _HALF_A_SECOND: Final = 0.5
@@ -48,7 +47,7 @@ def _stage(folder: Path, takes_s: float) -> Iterator[Stage]:
     (folder / "ferries.db").symlink_to(folder.parent / "ferries.db")
     model = free_address()
     with replayed(model, takes_s) as address:
-        said = {"HARQUEL__MODELS__MAIN__BASE_URL": f"http://{address}/v1", "HARQUEL__SERVICE__TRY_STARTERS": "false", **EXTRA}
+        said = {"HARQUEL__MODELS__MAIN__BASE_URL": f"http://{address}/v1", "HARQUEL__SERVICE__TRY_STARTERS": "false"}
         with Stage(folder, free_address(), model, lambda _: None, environment=said) as stage:
             yield stage
 

@@ -20,12 +20,11 @@ ENGLISH: Final = Pack(
         "hasn haven hadn won can't cannot"
     ),
     articles=words("the"),
-    leads=words(
-        "and but then now about only just instead rather same again one ones okay ok for so right correct really "
-        "thanks thank"
-    ),
+    leads=words("and but then now about only just instead rather same again one ones okay ok for so thanks thank"),
     places=words("for of"),
     between=words("a an the this that it is are was were be been do does did has have had there of in on at"),
+    tag=r"(?:right|correct|really|(?:is|was|are|were|did|do|does|has|have)n['’]t (?:it|they|there|that|we))",
+    since_then=(("since", "then"),),
     openers=(("what", "about"), ("how", "about")),
     why=words("why"),
     directions=words("from to in with into out via through towards by at on over under between against without"),

@@ -18,14 +18,15 @@ GERMAN: Final = Pack(
     ),
     articles=words("der die das"),
     leads=words(
-        "und aber dann jetzt nun nur bloß stattdessen lieber also dasselbe selbe gleiche nochmal ok okay für so stimmt "
-        "richtig wirklich danke"
+        "und aber dann jetzt nun nur bloß stattdessen lieber also dasselbe selbe gleiche nochmal ok okay für so danke"
     ),
     places=words("für des der"),
     between=words(
         "der die das den dem des ein eine einen einem einer eines diese dieser dieses es sie ist sind war waren wird "
         "werden wurde wurden hat haben hatte hatten im in am"
     ),
+    tag=r"(?:stimmt|richtig|wirklich|oder|nicht wahr|stimmt['’]?s)",
+    since_then=(("seitdem",), ("seither",)),
     openers=(("was", "ist", "mit"), ("wie", "ist", "es", "mit"), ("wie", "sieht", "es", "mit")),
     why=words("warum weshalb wieso woran"),
     directions=words("in im mit von vom nach aus zu zum zur über durch ab bei an am auf zwischen gegen ohne"),

@@ -49,6 +49,10 @@ class Pack:
     """By which a reason is asked for."""
     between: frozenset[str] = frozenset()
     """Those that hold what is said after an answer together, and neither ask nor choose."""
+    tag: str = ""
+    """What asks for agreement at the end of something, as a pattern: "right?", "wasn't it?"."""
+    since_then: tuple[tuple[str, ...], ...] = ()
+    """What says a time once more that had a beginning and no end."""
     openers: tuple[tuple[str, ...], ...] = ()
     """What leads from an answer to what is said after it, in several words: "what about"."""
     directions: frozenset[str] = frozenset()

@@ -36,6 +36,7 @@ _PERIOD: Final = re.compile(
 _PLACE: Final = re.compile(r"(?:in|since|before|after|during|on|im|seit|vor)\s+", re.IGNORECASE)
 _LAST_YEAR: Final = re.compile(r"\b(?:last year|letztes jahr|(?:the|a) year (?:before|earlier))\b", re.IGNORECASE)
 _IN_A_MONTH: Final = re.compile(rf"\b(?:(?:{_MONTH})|quarter(?: of)?) (\d{{4}})\b", re.IGNORECASE)
+_AGAINST: Final = re.compile(r"^(?:against|compared (?:to|with)|versus|vs\.?)\s+", re.IGNORECASE)
 _PER: Final = re.compile(r"\b(?:per|by|each|je|pro) \w+", re.IGNORECASE)
 _PLACED: Final = re.compile(r"\b(from|to|at|in|on|for|of|von|nach|für|ab) ([A-ZÄÖÜ][\w'’]*(?: [A-ZÄÖÜ][\w'’]*)*)")
 _COUNTED: Final = re.compile(r"^(how many|wie viele) (\w+)", re.IGNORECASE)
@@ -58,6 +59,8 @@ def follow(asked: str) -> dict[str, Any]:
 
 
 def _changed(earlier: str, left: str, said: str) -> str:
+    if set_beside := _AGAINST.match(left):
+        return f"{earlier} against {left[set_beside.end() :]}"
     period = _PERIOD.search(left) or _LAST_YEAR.search(left)
     if period is not None:
         earlier = _dated(earlier, period[0])

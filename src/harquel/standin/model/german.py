@@ -39,6 +39,7 @@ sechs: six; sieben: seven; acht: eight; neun: nine; zehn: ten; zwölf: twelve; z
 summe: sum; durchschnitt schnitt mittel: average
 durchschnittlich durchschnittliche durchschnittlicher durchschnittliches mittlere: average; anteil prozent: share
 rate quote: rate; kunde kunden kundin: customer
+bestätigt bestätigte bestätigten: confirmed
 ausgefallen storniert stornierte stornierten abgesagt fiel fielen fällt fallen: cancelled
 ausfall ausfälle stornierung stornierungen: cancellation; verspätung verspätungen verspätet: delay; dauer: duration
 dauert dauern: take; grund gründe: reason; schwere: severity; kategorie: category; kosten: cost; liter: litres

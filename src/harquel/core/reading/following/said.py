@@ -50,6 +50,9 @@ class Said:
 
     def __post_init__(self) -> None:
         times = self.spoken.times
+        if self.spoken.tag:
+            # What asks for agreement asks for nothing else.
+            self.text = re.sub(rf",\s*{self.spoken.tag}\s*\?+\s*$", "?", self.text, flags=re.IGNORECASE)
         self.known = WORDS.sub(lambda found: times.get(found[0].casefold(), found[0]), self.text)
         both = zip(WORDS.finditer(self.text), WORDS.finditer(self.known), strict=True)
         self.words = [

@@ -67,6 +67,7 @@ def time_said(changing: Changing, said: Said, now: dt.datetime, calendar: Calend
     none was asked about: by which time rows are dated nobody has said then.
     """
     now, reading = now.replace(tzinfo=None), changing.reading
+    _take_since_then(reading, said)
     named = _named(changing, said, now, calendar)
     if named is None:
         return None
@@ -80,6 +81,16 @@ def time_said(changing: Changing, said: Said, now: dt.datetime, calendar: Calend
     old = reading.during[0]
     words = said.written(places) if named.label.startswith(_UP_TO_NOW) else ""
     return Dated(old, _time(named, now, old), _likelier(named, old, now), words, now, calendar, said)
+
+
+def _take_since_then(reading: Reading, said: Said) -> None:
+    """What says the time once more that was asked about, where that has a beginning and no end."""
+    lows = [word.low for word in said.words]
+    begun = len(reading.during) == 1 and reading.during[0].since is not None and reading.during[0].until is None
+    for words in said.spoken.since_then if begun else ():
+        for first in range(len(lows) - len(words) + 1):
+            if tuple(lows[first : first + len(words)]) == words:
+                said.take(range(first, first + len(words)))
 
 
 def _dated_otherwise(reading: Reading) -> bool:
