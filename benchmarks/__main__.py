@@ -23,6 +23,7 @@ from benchmarks import (
     endurance,
     guard,
     hostile,
+    in_a_row,
     ledger,
     own_time,
     processes,
@@ -36,8 +37,8 @@ from benchmarks.figure import Figure
 from harquel.demo.load_sqlite import load
 
 PARTS = (
-    guard, adversarial, hostile, ledger, review, sandbox, deliveries, briefing, structure, own_time, askers, processes,
-    streams, crowd, slips, endurance,
+    guard, adversarial, hostile, ledger, review, sandbox, deliveries, briefing, structure, own_time, askers, in_a_row,
+    processes, streams, crowd, slips, endurance,
 )  # fmt: skip
 
 
