@@ -17,6 +17,7 @@ from harquel.core.briefing import CatalogIndex, Describer
 from harquel.core.curation.yaml_text import read_yaml
 from harquel.core.domain.inquiry import Inquiry
 from harquel.core.domain.person import Person
+from harquel.core.domain.policy import Policy
 from harquel.core.inquiry.source import Source
 from harquel.core.language import language_of
 from harquel.core.prompts.follow_up import AsksNothing, CanMean, NotSaid, StandsAlone, follow_up_of
@@ -25,6 +26,7 @@ from harquel.core.reading.following.said import WORDS
 from harquel.testing.scripted import Scripted
 from harquel.testing.sources import NOW, Recorder, ask, demo_policy
 from tests.core.conftest import Make
+from tests.core.test_control import BY_DEPARTURE, ambiguous
 from tests.core.test_second_opinion import QUESTION, RIGHT, Replies
 
 CASES = read_yaml((Path(__file__).parents[1] / "data" / "following.yaml").read_text("utf-8"))
@@ -139,20 +141,40 @@ def test_the_answer_before_it_is_told_to_no_model(make: Make) -> None:
     assert not any("7,654,321" in p or first.answer.text in p for p in prompts if first.answer is not None)
 
 
-def test_the_statement_before_it_is_ruled_on_anew(make: Make) -> None:
-    """What may no longer be seen is told to nobody, although it was answered then."""
-    closed = demo_policy(["vessel"])
-    base = make(Scripted("SELECT v.name FROM vessel v WHERE v.name = 'Brightwater'"))
-    first = ask(replace(base, reader=None), "Which vessel is called Brightwater?")
-    assert first.answer is not None
+def told(source: Source, first: Inquiry) -> str:
+    """What a model is told of an inquiry, once something is said after it that only a model takes."""
+    follower = Replies('{"nothing": true}')
+    ask(replace(source, follower=follower), "and what else do you know?", earlier=first)
+    return follower.asked[0][1]["content"]
 
-    def told(source: Source) -> str:
-        follower = Replies('{"nothing": true}')
-        ask(replace(source, follower=follower), "and what else do you know?", earlier=first)
-        return follower.asked[0][1]["content"]
 
-    assert "What its query does" in told(base)
-    assert "What its query does" not in told(replace(base, describer=Describer(closed, base.notes)))
+def test_what_may_no_longer_be_seen_of_what_was_answered_is_told_to_no_model(make: Make) -> None:
+    """Neither what its statement does nor how it was understood, where those of now may not have it run."""
+    sql = "SELECT COUNT(*) AS n FROM sailing s JOIN vessel v ON v.id = s.vessel_id WHERE v.name = 'Brightwater'"
+    read = {"rows": "sailing", "figures": [{"words": "How many sailings", "figure": "count"}],
+            "only": [{"words": "of Brightwater", "column": "vessel.name", "values": ["Brightwater"]}]}  # fmt: skip
+    base = make(Scripted(sql))
+    first = ask(replace(base, reader=Replies(json.dumps(read))), "How many sailings of Brightwater are there?")
+    assert first.second_opinion is not None
+    assert first.second_opinion.agrees
+    base = replace(base, reader=None)
+    closed = told(replace(base, describer=Describer(demo_policy(["vessel"]), base.notes)), first)
+    assert closed.count("Brightwater") == 1, "the question is the asker's own"
+    assert all(part in told(base, first) for part in ("## It was understood as", "## What its query does"))
+
+
+def test_what_was_asked_back_is_told_without_its_figures_and_only_where_the_same_may_be_seen(make: Make) -> None:
+    first, base = ambiguous(make, BY_DEPARTURE), make(Scripted(""))
+    assert first.clarify is not None
+    ways = first.clarify.choices
+    assert [way.label for way in ways] != [way.reading for way in ways], "a label holds what it comes to"
+    same = told(base, first)
+    assert all(f"- {way.reading}\n" in same and way.label not in same for way in ways)
+    few = Policy.model_validate({**base.policy.model_dump(), "rows": [{"table": "harbour", "where": "code = 'BW'"}]})
+    for policy in (demo_policy(["vessel"]), few):
+        other = told(replace(base, describer=Describer(policy, base.notes)), first)
+        assert "## Earlier question" in other
+        assert not any(way.reading in other for way in ways)
 
 
 def test_what_asks_for_nothing_is_asked_back_and_costs_no_query(make: Make) -> None:

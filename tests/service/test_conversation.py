@@ -96,6 +96,7 @@ def test_what_may_no_longer_be_seen_goes_to_no_model(client: Harquel) -> None:
     assert prompts
     assert "## Earlier question" in prompts[0]
     assert "What its query does" not in prompts[0]
+    assert "It was understood as" not in prompts[0]
 
 
 def test_threads_of_before_are_known_after_a_migration(

@@ -24,4 +24,6 @@ class Earlier:
     asked_back: str = ""
     """What was asked back instead of answering."""
     ways: list[str] = field(default_factory=list)
-    """The ways to mean it that were offered then."""
+    """The ways to mean it that were offered then: what the question gains by each, not what each comes to."""
+    sight: str = ""
+    """What existed for whoever asked when it was asked back (see Terms.sight)."""

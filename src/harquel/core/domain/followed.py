@@ -15,5 +15,7 @@ def earlier_of(inquiry: Inquiry) -> Earlier:
         sql=drafts[-1] if drafts else "",
         reading=opinion.reading if answer is not None and opinion is not None and opinion.agrees else None,
         asked_back=clarify.question if clarify is not None else "",
-        ways=[c.label for c in clarify.choices] if clarify is not None else [],
+        # A label may hold the figure that a reading comes to.
+        ways=[way for c in clarify.choices if (way := c.question or c.reading)] if clarify is not None else [],
+        sight=inquiry.sight,
     )  # fmt: skip

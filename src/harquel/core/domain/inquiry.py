@@ -338,6 +338,8 @@ class Inquiry:
     """Names of the findings that do not count this once."""
     choice: str | None = None
     """The reading that was chosen."""
+    sight: str = ""
+    """What existed for whoever asked (see Terms.sight), where something was asked back."""
     earlier: Earlier | None = None
     """The inquiry that this one follows, until what is asked stands by itself."""
     redraft: Redraft | None = None

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass, field, replace
 from fnmatch import fnmatchcase
+from hashlib import sha256
 
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.person import NOBODY, Person
@@ -76,6 +78,17 @@ class Terms:
         names = {t.name for t in kept}
         tables = tuple(replace(t, foreign_keys=tuple(k for k in t.foreign_keys if k.table in names)) for t in kept)
         return replace(shown, tables=tables)
+
+    def sight(self, shown: Catalog) -> str:
+        """A digest of what exists for this person in what they are shown of a catalog: tables, columns, which values of
+        them and which rows; the same for the same, in any process.
+        """
+        made = [
+            [t.name, t.kind, [[c.name, c.kind, *self.treatment(t.name, c)] for c in t.columns], self.rules(t.name)]
+            for t in shown.tables
+        ]
+        whose = sorted((name, repr(value)) for name, value in self.person.values.items())
+        return sha256(json.dumps([made, whose]).encode()).hexdigest()
 
     def signature(self) -> object:
         """The same for people for whom the same exists: what is made ahead for one serves the other."""

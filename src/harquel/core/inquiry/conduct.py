@@ -99,6 +99,7 @@ def _carry(
         inquiry.hold = Hold(policy_line=held.ruling.policy_line, reason=reason, since=utc_now())
     except endings.AskedBack as open_:
         inquiry.outcome, inquiry.clarify = "clarify", open_.told(inquiry.language)
+        inquiry.sight = "" if inquiry.between else run.course.sight()
     except endings.End as end:
         inquiry.outcome, inquiry.problem = end.outcome, endings.told(end.problem, inquiry.language)
     except Cancelled:

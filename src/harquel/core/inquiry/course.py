@@ -131,6 +131,10 @@ class Course:
             self.index = self.source.describer.of(self.whole, self.terms.person)
             self.restricted = self.terms.restricts(self.catalog)
 
+    def sight(self) -> str:
+        """What exists for this person, as a digest; the same as long as nothing of that changes."""
+        return self.terms.sight(self.catalog)
+
     def moved_on(self) -> bool:
         """Looks at the database again, once an inquiry: whether its structure is another than we thought."""
         if self.looked_again:

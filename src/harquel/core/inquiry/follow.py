@@ -1,8 +1,9 @@
 """What follows an answer becomes a question that stands by itself; then it is one like any other.
 
-What must hold: nothing of what was answered before goes along, and whoever asks is shown the question that is asked
-instead of theirs. What of the earlier one is told to a model, whoever asks may see now: its statement is ruled on anew
-before it is read back.
+What must hold: nothing of what was answered before goes along, no figure and no row, and whoever asks is shown the
+question that is asked instead of theirs. What of the earlier one is told to a model beside its question, whoever asks
+may see now: its statement is ruled on anew before it is read back, and so is one built from its reading before that is
+told part by part; what was asked back is told only where the same exists for whoever asks as did then.
 """
 
 from __future__ import annotations
@@ -145,15 +146,25 @@ def _before(course: Course, earlier: Earlier, reading: Reading | None) -> Before
     """What a model is told of it."""
     spoken, notes = language(course), course.source.notes
     as_of = notes.calendar.here(earlier.as_of) if earlier.as_of is not None else course.now
-    parts = understood_as(reading, notes, as_of, spoken) if reading is not None else []
+    parts = understood_as(reading, notes, as_of, spoken) if reading is not None and _may_run(course, reading) else []
     does = ""
     if earlier.sql:
         ruled = course.rule(DraftedStatement(earlier.sql))
         if ruled.statement is not None and ruled.tree is not None:
             does = read_back(course.read(ruled.tree), notes, spoken)
-    return Before(
-        earlier.question, as_of, [part.text for part in parts], does, earlier.asked_back, earlier.ways
-    )  # fmt: skip
+    asked_back, ways = earlier.asked_back, earlier.ways
+    if earlier.sight != course.sight():
+        asked_back, ways = "", []
+    return Before(earlier.question, as_of, [part.text for part in parts], does, asked_back, ways)
+
+
+def _may_run(course: Course, reading: Reading) -> bool:
+    """Whether a statement that holds all of a reading would be let through for whoever asks now."""
+    try:
+        sql = control(reading, course.catalog, course.source.notes, course.source.engine, course.now)
+    except NoControl:
+        return False
+    return course.rule(sql).statement is not None
 
 
 def _founded(said: StandsAlone, texts: list[str], course: Course) -> StandsAlone | NotSaid:
