@@ -15,8 +15,15 @@ from .conftest import sign_in
 
 PAGES = (
     "/", "/inquiries", "/inquiries/{answered}", "/inquiries/{asked_back}", "/inquiries/none", "/sources",
-    "/sources/ferries/catalog/sailing", "/sources/ferries/examples", "/models", "/nowhere",
+    "/sources/ferries/catalog/sailing", "/sources/ferries/examples", "/models", "/usage", "/nowhere",
 )  # fmt: skip
+WAITING = {
+    "/": "**/v1/me", "/inquiries": "**/v1/inquiries?*", "/inquiries/{answered}": "**/v1/**/chart?*",
+    "/inquiries/{asked_back}": "**/v1/inquiries/*", "/sources": "**/v1/sources",
+    "/sources/ferries/catalog/sailing": "**/v1/**/catalog?*", "/sources/ferries/examples": "**/v1/**/examples",
+    "/models": "**/v1/models", "/usage": "**/v1/usage?*",
+}  # fmt: skip
+"""What each page waits for, where it shows nothing before that is there."""
 JUMPED = """window.jumped = [];
 new PerformanceObserver(list => list.getEntries().forEach(e => window.jumped.push(e.value)))
   .observe({type: 'layout-shift', buffered: true})"""
@@ -43,6 +50,9 @@ FAINT = """() => {
     if (ratio < (large ? 3 : 4.5)) found.push([text.slice(0, 30), ratio]);
   }
   return found }"""
+# Every animation that never ends, in the middle of its way.
+HALFWAY = """() => document.getAnimations().filter(a => a.effect.getComputedTiming().iterations === Infinity)
+  .map(a => { a.pause(); a.currentTime = a.effect.getComputedTiming().duration / 2; return a.animationName })"""
 NAMELESS = """() => [...document.querySelectorAll('button, a, input, select, textarea, [tabindex]')]
   .filter(e => e.checkVisibility() && !(e.ariaLabel || e.getAttribute('aria-labelledby') || e.labels?.length
     || e.textContent.trim() || e.title || e.tabIndex < 0)).map(e => e.outerHTML.slice(0, 80))"""
@@ -82,6 +92,17 @@ def test_each_page_is_legible_named_and_whole_and_does_not_jump(view: Page, know
         assert found == {"faint": [], "nameless": []}, path
         assert sum(view.evaluate("jumped")) < 0.05, path
         assert view.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
+
+
+def test_what_waits_is_legible_at_any_time(view: Page, known: dict[str, str]) -> None:
+    """Each page is held back before it has what it shows, and its signs where they are faintest."""
+    for path, held in WAITING.items():
+        view.unroute_all()
+        view.route(held, lambda _: None)
+        view.goto(path.format(**known))
+        expect(view.locator(".beats").first).to_be_visible()
+        assert "beats" in view.evaluate(HALFWAY), path
+        assert view.evaluate(FAINT) == [], path
 
 
 def test_each_stop_of_the_keyboard_can_be_seen(view: Page, known: dict[str, str]) -> None:

@@ -18,6 +18,7 @@ const props = defineProps<{
   writing: string
 }>()
 
+const MOST_SHOWN = 240
 const [STEP, LANE, TOP, LEFT] = [104, 74, 42, 52]
 const stops = computed(() => stopsOf(props.events))
 const chosen = ref<number | null>(null)
@@ -43,6 +44,12 @@ const legs = computed(() =>
     return { d, loop, aside: !!to.duty, key: `${from.key}-${to.key}` }
   }),
 )
+
+/** The end of what is being written. */
+const last = computed(() => {
+  const told = arriving(props.writing)
+  return told.length > MOST_SHOWN ? `… ${told.slice(-MOST_SHOWN)}` : told
+})
 
 watch(() => props.events.length, () => { if (under.value) chosen.value = null })
 
@@ -95,7 +102,7 @@ function toggle(stop: Stop): void {
         </button>
       </li>
     </ol>
-    <p v-if="under" class="mt-2 min-h-12 font-mono text-xs break-words text-faint" aria-live="off">{{ arriving(writing).slice(-240) }}</p>
+    <p v-if="under" class="mt-2 min-h-12 font-mono text-xs break-words text-faint" aria-live="off">{{ last }}</p>
     <StopDetail v-if="open" class="mt-3" :stop="open" :inquiry="inquiry" />
     <p v-else-if="!under" class="mt-2 text-sm text-faint">{{ say('choose-a-stop') }}</p>
   </div>

@@ -454,8 +454,8 @@ model-trying = wird wieder versucht
 duties = Aufgaben
 no-duties = Es hat keine Aufgabe.
 n-calls = { $n ->
-    [one] 1 Aufruf
-   *[other] { $n } Aufrufe
+    [one] 1 Aufruf seit dem Start
+   *[other] { $n } Aufrufe seit dem Start
 }
 n-failed = { $n } gescheitert
 price-per-million = { $read } für eine Million gelesene Token, { $write } für eine Million geschriebene

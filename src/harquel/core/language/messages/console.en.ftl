@@ -454,8 +454,8 @@ model-trying = tried again
 duties = Duties
 no-duties = It has no duty.
 n-calls = { $n ->
-    [one] 1 call
-   *[other] { $n } calls
+    [one] 1 call since the start
+   *[other] { $n } calls since the start
 }
 n-failed = { $n } failed
 price-per-million = { $read } for a million tokens read, { $write } for a million written
