@@ -37,8 +37,9 @@ PARTS = {
     "standin": set(),
     "demo": set(),
     "testing": {"core", "contract", "demo", "service"},
-    "service": {"core", "contract"},
-    "cli": {"client", "contract"},
+    "tools": {"client", "contract"},
+    "service": {"core", "contract", "client", "tools"},
+    "cli": {"client", "contract", "tools"},
 }
 OUTSIDE_CORE = {"django", "rest_framework", "uvicorn", "starlette", "typer", "rich", "drf_spectacular"}
 

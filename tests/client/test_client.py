@@ -20,6 +20,8 @@ from harquel.client import (
     ServiceFault,
     TokenRefused,
     Unreachable,
+    calls,
+    describing,
     synchronous,
 )
 from harquel.client.events import EventParser
@@ -81,6 +83,15 @@ def test_errors_of_the_service_come_as_one_family(client: Harquel, stage: Stage)
         stranger.me()
     with Harquel("http://127.0.0.1:9", "any") as lost, pytest.raises(Unreachable, match=r"127\.0\.0\.1:9"):
         lost.me()
+
+
+@pytest.mark.parametrize("name", ["..", "../tokens", "ferries/../../tokens", "%2e%2e/tokens", "a?b=c", "a#b", ""])
+def test_a_name_leads_nowhere_but_to_what_is_called_so(name: str, client: Harquel) -> None:
+    for call in (calls.source(name), calls.catalog(name), calls.inquiry(name), describing.table("ferries", name)):
+        with pytest.raises(HarquelError, match=r"There is no|nothing here|not known"):
+            client.send(call)
+    with pytest.raises(HarquelError):
+        client.review(name, "SELECT 1")
 
 
 @pytest.mark.parametrize(

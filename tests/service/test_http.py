@@ -117,7 +117,8 @@ def test_without_a_known_token_everything_is_401(path: str, token: str | None, s
 
 
 def test_unknown_paths_and_methods_are_problems(http: httpx.Client) -> None:
-    assert http.get("nowhere").json()["type"] == "/problems/not-found"
+    for method in ("GET", "POST", "PUT", "DELETE"):
+        assert http.request(method, "nowhere").json()["type"] == "/problems/not-found"
     assert http.put("inquiries", json={}).json()["type"] == "/problems/method-not-allowed"
     assert http.get("inquiries/none").json()["type"] == "/problems/unknown-inquiry"
 

@@ -11,6 +11,7 @@ from collections.abc import Iterator
 import pytest
 
 from harquel.client import Forbidden, Harquel, HarquelError, calls, describing
+from harquel.core.curation.yaml_text import read_yaml
 from harquel.demo.stage import Stage
 
 CANCELLED = "How many sailings were cancelled in August 2026?"
@@ -33,6 +34,19 @@ def people(stage: Stage) -> Iterator[dict[str, Harquel]]:
     yield made
     for client in made.values():
         client.close()
+
+
+def test_agreed_measures_are_told_to_whom_their_tables_are(client: Harquel) -> None:
+    before = client.send(describing.document("ferries", "policy")).text
+    measures = {m.name: m for m in client.catalog("ferries").measures}
+    assert (measures["revenue"].unit, measures["revenue"].owner) == ("EUR", "finance")
+    values = read_yaml(before)
+    values["expose"]["withhold"] = [*values["expose"].get("withhold", []), "customer"]
+    client.send(describing.replace_document("ferries", "policy", json.dumps(values), force=True))
+    try:
+        assert "revenue" not in {m.name for m in client.catalog("ferries").measures}
+    finally:
+        client.send(describing.replace_document("ferries", "policy", before, force=True))
 
 
 def test_a_held_statement_runs_once_somebody_else_releases_it(people: dict[str, Harquel], client: Harquel) -> None:

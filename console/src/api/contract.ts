@@ -1632,6 +1632,12 @@ export interface components {
              */
             fingerprint: string;
             /**
+             * Measures
+             * @description The agreed measures whose tables are among them.
+             * @default []
+             */
+            measures: components["schemas"]["MeasureLine"][];
+            /**
              * Scanned At
              * Format: date-time
              * @description When it was found.
@@ -4402,6 +4408,47 @@ export interface components {
             values: {
                 [key: string]: string | number | (string | number)[];
             };
+        };
+        /**
+         * MeasureLine
+         * @description A figure with an agreed definition, by the notes.
+         */
+        MeasureLine: {
+            /**
+             * Name
+             * @description What it is called.
+             */
+            name: string;
+            /**
+             * Owner
+             * @description Who answers for it.
+             * @default
+             */
+            owner: string;
+            /**
+             * Synonyms
+             * @description Other words for it.
+             * @default []
+             */
+            synonyms: string[];
+            /**
+             * Text
+             * @description What it says, in words.
+             * @default
+             */
+            text: string;
+            /**
+             * Unit
+             * @description The unit of its figures.
+             * @default null
+             */
+            unit: string | null;
+            /**
+             * Version
+             * @description Its version.
+             * @default 1
+             */
+            version: number;
         };
         /**
          * ModelCheck
@@ -8220,6 +8267,7 @@ export type LedgerKeys = components['schemas']['LedgerKeys'];
 export type LedgerSealedEntry = components['schemas']['LedgerSealedEntry'];
 export type LedgerSealedFacts = components['schemas']['LedgerSealedFacts'];
 export type Me = components['schemas']['Me'];
+export type MeasureLine = components['schemas']['MeasureLine'];
 export type ModelCheck = components['schemas']['ModelCheck'];
 export type ModelCheckedEntry = components['schemas']['ModelCheckedEntry'];
 export type ModelCheckedFacts = components['schemas']['ModelCheckedFacts'];

@@ -9,13 +9,8 @@ from rich.console import Console, ConsoleOptions, RenderResult
 from rich.text import Text
 
 from harquel.client import StreamEvent
-from harquel.contract.stages import Happened, Stage, stages_of
+from harquel.contract.stages import SAID, Happened, stages_of
 
-_NAMES: dict[Stage, str] = {
-    "preparing": "Preparing", "following": "Understanding what follows", "reading": "Reading the question",
-    "drafting": "Drafting", "checking": "Checking", "running": "Running", "another-way": "Counting another way",
-    "wording": "Wording", "answering": "Answering",
-}  # fmt: skip
 _TAIL = 180
 """Characters of what a model is writing that are shown."""
 
@@ -43,7 +38,7 @@ class GoingOn:
         last = self._happened[-1].at if self._happened else 0.0
         line = Text()
         for one in stages_of(self._happened, last + time.monotonic() - self._came):
-            said = f"{_NAMES[one.stage]} {one.seconds:.1f} s"
+            said = f"{SAID[one.stage]} {one.seconds:.1f} s"
             line.append("  ·  " if line.plain else "", "dim").append(said, "bold" if one.open else "dim")
         yield line
         if self._written:

@@ -32,6 +32,7 @@ OWN = {
     "usage": "harquel.cli.usage:usage",
     "reload": "harquel.cli.reload:reload",
     "standstill": "harquel.cli.standstill:standstill",
+    "tools": "harquel.cli.tools:tools",
     "operations": "harquel.cli.operations:operations",
 }
 

@@ -144,7 +144,7 @@ class AsyncHarquel:
         timeout = httpx.Timeout(self._timeout_s, read=60.0)
         try:
             async with self._http.stream(
-                "GET", f"inquiries/{key}/events", headers={"Last-Event-ID": str(after)}, timeout=timeout
+                "GET", f"inquiries/{calls.part(key)}/events", headers={"Last-Event-ID": str(after)}, timeout=timeout
             ) as response:
                 if response.status_code >= 400:
                     await response.aread()

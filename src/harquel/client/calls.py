@@ -56,6 +56,11 @@ def _nothing(_: Any) -> None:
     return None
 
 
+def part(name: str) -> str:
+    """One part of a path, whatever stands in it: it leads to nothing else."""
+    return quote(name, safe="") if name.strip(".") else quote(name, safe="").replace(".", "%2E")
+
+
 def me() -> Call[Me]:
     """Who am I."""
     return Call("GET", "me", Me.model_validate)
@@ -97,19 +102,19 @@ def redraft(key: str, model: str | None, shipped: bool, wait_s: float) -> Call[I
 
 def inquiry(key: str) -> Call[Inquiry]:
     """One inquiry, whole."""
-    return Call("GET", f"inquiries/{key}", Inquiry.model_validate)
+    return Call("GET", f"inquiries/{part(key)}", Inquiry.model_validate)
 
 
 def take_away(key: str, form: Form, picture: str = "") -> Call[bytes]:
     """The answer of an inquiry as a file; its chart as it is wished in words."""
     wished = {"say": picture} if picture else {}
-    return Call("GET", f"inquiries/{key}/file", bytes, params={"form": form, **wished}, raw=True)
+    return Call("GET", f"inquiries/{part(key)}/file", bytes, params={"form": form, **wished}, raw=True)
 
 
 def draw(key: str, wish: DrawWish) -> Call[Drawing]:
     """The chart of an answer."""
     given = {name: str(value) for name, value in wish.model_dump(exclude_none=True).items() if value != ""}
-    return Call("GET", f"inquiries/{key}/chart", Drawing.model_validate, params=given)
+    return Call("GET", f"inquiries/{part(key)}/chart", Drawing.model_validate, params=given)
 
 
 RESTING = frozenset({"ended", "held"})
@@ -132,13 +137,13 @@ def inquiries(
 
 def cancel(key: str) -> Call[None]:
     """Asks an inquiry to stop."""
-    return Call("POST", f"inquiries/{key}/cancel", _nothing)
+    return Call("POST", f"inquiries/{part(key)}/cancel", _nothing)
 
 
 def review(source: str, sql: str, question: str | None) -> Call[ReviewShape]:
     """What guard and review make of a statement."""
     body = {"sql": sql} | ({"question": question} if question else {})
-    return Call("POST", f"sources/{source}/reviews", ReviewShape.model_validate, body)
+    return Call("POST", f"sources/{part(source)}/reviews", ReviewShape.model_validate, body)
 
 
 def sources() -> Call[list[SourceLine]]:
@@ -148,12 +153,12 @@ def sources() -> Call[list[SourceLine]]:
 
 def source(name: str) -> Call[SourceLine]:
     """One source."""
-    return Call("GET", f"sources/{name}", SourceLine.model_validate)
+    return Call("GET", f"sources/{part(name)}", SourceLine.model_validate)
 
 
 def catalog(name: str) -> Call[CatalogShape]:
     """What a source holds."""
-    return Call("GET", f"sources/{name}/catalog", CatalogShape.model_validate)
+    return Call("GET", f"sources/{part(name)}/catalog", CatalogShape.model_validate)
 
 
 def tokens() -> Call[list[Token]]:
@@ -168,7 +173,7 @@ def models() -> Call[list[ModelLine]]:
 
 def check_model(name: str) -> Call[ModelCheck]:
     """Whether a language model can be used."""
-    return Call("POST", f"models/{quote(name, safe='')}/check", ModelCheck.model_validate)
+    return Call("POST", f"models/{part(name)}/check", ModelCheck.model_validate)
 
 
 def usage(by: str, since: str | None, until: str | None) -> Call[UsageReport]:
@@ -191,7 +196,7 @@ def standstill(on: bool | None) -> Call[Standstill]:
 
 def release(key: str, approve: bool, note: str = "") -> Call[Inquiry]:
     """Lets a held statement run, or not."""
-    return Call("POST", f"inquiries/{key}/release", Inquiry.model_validate, {"approve": approve, "note": note})
+    return Call("POST", f"inquiries/{part(key)}/release", Inquiry.model_validate, {"approve": approve, "note": note})
 
 
 def create_token(

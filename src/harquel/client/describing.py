@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from typing import Any, Literal
-from urllib.parse import quote
 
 from pydantic import TypeAdapter
 
-from harquel.client.calls import Call
+from harquel.client.calls import Call, part
 from harquel.contract import (
     AccountScript,
     CatalogDiff,
@@ -35,7 +34,7 @@ def _nothing(_: Any) -> None:
 
 
 def _path(name: str, *rest: str) -> str:
-    return "/".join(["sources", quote(name, safe=""), *(quote(r, safe="/") for r in rest)])
+    return "/".join(["sources", *map(part, (name, *rest))])
 
 
 def connect(name: str, **fields: Any) -> Call[SourceLine]:

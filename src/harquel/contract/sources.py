@@ -152,6 +152,23 @@ class CatalogTable(Shape):
     """Its indexes."""
 
 
+class MeasureLine(Shape):
+    """A figure with an agreed definition, by the notes."""
+
+    name: str
+    """What it is called."""
+    text: str = ""
+    """What it says, in words."""
+    synonyms: list[str] = []
+    """Other words for it."""
+    unit: str | None = None
+    """The unit of its figures."""
+    owner: str = ""
+    """Who answers for it."""
+    version: int = 1
+    """Its version."""
+
+
 class CatalogShape(Shape):
     """What of a source exists for askers and models."""
 
@@ -163,6 +180,8 @@ class CatalogShape(Shape):
     """When it was found."""
     tables: list[CatalogTable]
     """Its tables and views."""
+    measures: list[MeasureLine] = []
+    """The agreed measures whose tables are among them."""
     version: int = 0
     """Its version, counted from one."""
 

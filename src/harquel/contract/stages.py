@@ -17,6 +17,12 @@ STAGES: Final[tuple[Stage, ...]] = (
     "preparing", "following", "reading", "drafting", "checking", "running", "another-way", "wording", "answering",
 )  # fmt: skip
 """In the order in which they are told."""
+SAID: Final[dict[Stage, str]] = {
+    "preparing": "Preparing", "following": "Understanding what follows", "reading": "Reading the question",
+    "drafting": "Drafting", "checking": "Checking", "running": "Running", "another-way": "Counting another way",
+    "wording": "Wording", "answering": "Answering",
+}  # fmt: skip
+"""In words that people understand, in English."""
 _BESIDE: Final = frozenset({"control", "second opinion"})
 """What is done for these goes on beside the rest."""
 _NEXT: Final[dict[str, Stage]] = {

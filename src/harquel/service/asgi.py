@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
+from contextlib import AbstractAsyncContextManager
 from pathlib import Path
 
 from starlette.applications import Starlette
@@ -37,9 +39,9 @@ def build_application() -> ASGIApp:
     from harquel.service.api import Api
     from harquel.service.inquiries.stream import events
     from harquel.service.inquiries.waiting import ask_and_wait
+    from harquel.service.tool_protocol import ToolProtocol, answers
 
     api = Api()
-    console = _console()
 
     async def application(scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] == "http" and ("\x00" in scope["path"] or b"%00" in scope["query_string"]):
@@ -51,9 +53,13 @@ def build_application() -> ASGIApp:
             await ask_and_wait(api, scope, receive, _unkept(send))
         elif scope["type"] == "http" and scope["path"].startswith(_DJANGO):
             await api(scope, receive, _unkept(send))
+        elif scope["type"] == "http" and answers(scope["path"]):
+            await tools(scope, receive, _unkept(send))
         else:
             await console(scope, receive, send)
 
+    tools = ToolProtocol(application)
+    console = _console(tools.running)
     return application
 
 
@@ -70,7 +76,8 @@ def _unkept(send: Send) -> Send:
     return outgoing
 
 
-def _console() -> Starlette:
+def _console(running: Callable[[], AbstractAsyncContextManager[None]]) -> Starlette:
+    """The rest; what is told of the beginning and the end of the whole application is told to it."""
     from django.conf import settings
 
     headers = {**_HEADERS, "strict-transport-security": "max-age=31536000"} if settings.BEHIND_TLS else _HEADERS
@@ -84,4 +91,4 @@ def _console() -> Starlette:
     routes: list[BaseRoute] = [Route("/{path:path}", page)]
     if (CONSOLE / "assets").is_dir():
         routes.insert(0, Mount("/assets", StaticFiles(directory=CONSOLE / "assets")))
-    return Starlette(routes=routes)
+    return Starlette(routes=routes, lifespan=lambda _: running())

@@ -142,7 +142,7 @@ def _serve_with(
                 build_application(),
                 log_level="warning",
                 timeout_graceful_shutdown=3,
-                lifespan="off",
+                lifespan="on",
                 server_header=False,
                 http=PatientProtocol,
                 # Beyond it the answer is 503: descriptors for records and workers must be left.

@@ -1,6 +1,7 @@
 """All paths of the service but the console's."""
 
 from django.urls import include, path, re_path
+from django.views.decorators.csrf import csrf_exempt
 from drf_spectacular.views import SpectacularJSONAPIView
 
 from harquel.service import health, problems
@@ -18,7 +19,8 @@ _API = [
     *routes({"configuration/reload": {"POST": reload_configuration}}),
     *routes({"standstill": {"GET": read_standstill, "PUT": switch_standstill}}),
     path("openapi.json", SpectacularJSONAPIView.as_view()),
-    re_path(r".*", problems.nothing_here),
+    # It changes nothing: whoever writes to an address that is none is told that, not to reload the console.
+    re_path(r".*", csrf_exempt(problems.nothing_here)),
 ]
 
 urlpatterns = [

@@ -17,6 +17,9 @@ WITHOUT: Final = {
     "healthz": "whether the process lives, for everybody",
     "readyz": "whether it can answer, for everybody",
     "metrics": "counts, for everybody; names of sources for a token with audit",
+    "mcp": "tools for programs: each does what its token does at the addresses above, by those",
+    ".well-known/oauth-protected-resource": "how one gets in there, for everybody",
+    ".well-known/oauth-protected-resource/mcp": "the same, where clients look for it first",
 }
 """Addresses that have no operation, and why."""
 
@@ -31,10 +34,12 @@ class Place(NamedTuple):
 def places() -> list[Place]:
     """Every address, those beside Django too; None for one without an operation."""
     from harquel.service.inquiries.urls import BESIDE_DJANGO
+    from harquel.service.tool_protocol import PATHS
     from harquel.service.urls import urlpatterns
 
     found = list(_walk(urlpatterns, ""))
-    return [*found, *(Place(f"api/v1/{a}", dict(w)) for a, w in BESIDE_DJANGO.items())]
+    beside = [Place(f"api/v1/{a}", dict(w)) for a, w in BESIDE_DJANGO.items()]
+    return [*found, *beside, *(Place(path.removeprefix("/"), None) for path in PATHS)]
 
 
 def _walk(patterns: Any, before: str) -> Iterator[Place]:

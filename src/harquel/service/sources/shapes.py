@@ -9,12 +9,13 @@ from harquel.contract import (
     CatalogShape,
     CatalogTable,
     ForeignKeyShape,
+    MeasureLine,
     ScanShape,
     SourceLine,
 )
 from harquel.core.domain.catalog import Catalog, Column, Table
 from harquel.core.domain.joins import with_declared
-from harquel.core.domain.notes import ColumnNotes, Notes
+from harquel.core.domain.notes import ColumnNotes, Measure, Notes
 from harquel.core.domain.person import Person
 from harquel.core.domain.policy import Policy
 from harquel.service.access.caller import Caller
@@ -51,10 +52,20 @@ def source_shape(source: LiveSource, caller: Caller) -> SourceLine:
 def catalog_shape(source: LiveSource, catalog: Catalog, person: Person, whole: bool = False) -> CatalogShape:
     """What is exposed, with the notes; `whole` adds what is not, marked as such, for stewards."""
     policy, notes = source.core.policy, source.core.notes
-    seen = with_declared(catalog, notes) if whole else source.core.describer.of(catalog, person).catalog
+    index = source.core.describer.of(catalog, person)
+    seen = with_declared(catalog, notes) if whole else index.catalog
     return CatalogShape(
         source=source.name, fingerprint=catalog.fingerprint, scanned_at=catalog.scanned_at, version=catalog.number,
         tables=[table_shape(t, policy, notes) for t in seen.tables],
+        measures=[measure_line(name, measure) for name, measure, _, _ in index.measures],
+    )  # fmt: skip
+
+
+def measure_line(name: str, measure: Measure) -> MeasureLine:
+    """One measure."""
+    return MeasureLine(
+        name=name, text=measure.text.strip(), synonyms=list(measure.synonyms), unit=measure.unit, owner=measure.owner,
+        version=measure.version,
     )  # fmt: skip
 
 
