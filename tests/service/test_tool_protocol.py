@@ -21,7 +21,7 @@ from harquel.client.describing import connect, remove
 from harquel.contract import TokenCreated
 from harquel.demo.stage import Stage
 from harquel.tools.server import build
-from tests.tools.reached import text_of, with_client
+from tests.tools.reached import opened, text_of, with_client
 
 HELLO = {
     "jsonrpc": "2.0", "id": 1, "method": "initialize", "params": {
@@ -280,3 +280,36 @@ def test_one_that_never_reads_and_one_that_leaves_hold_nobody_up(own: Stage) -> 
 
 async def _vessels(client: Client) -> Any:
     return (await client.call_tool("ask", CALLS["ask"])).structured_content["table"]["rows"]
+
+
+def test_one_token_listens_so_often_and_leaves_room_for_others(own: Stage) -> None:
+    async def work() -> list[str]:
+        refused: list[str] = []
+        listening = 0
+
+        async def listen(secret: str) -> None:
+            nonlocal listening
+            async with opened("http newest", own.url, secret) as client:
+                try:
+                    async with client.listen(resources_list_changed=True):
+                        listening += 1
+                        await anyio.sleep_forever()
+                except MCPError as error:
+                    refused.append(str(error))
+
+        greedy, other = token(own, person="Greedy"), token(own, person="Other")
+        async with anyio.create_task_group() as group:
+            for secret, wanted in ((greedy, 8), (other, 9)):
+                for _ in range(8 if secret == greedy else 1):
+                    group.start_soon(listen, secret)
+                with anyio.fail_after(60):
+                    while listening < wanted:
+                        await anyio.sleep(0.05)
+            group.start_soon(listen, greedy)
+            with anyio.fail_after(60):
+                while not refused:
+                    await anyio.sleep(0.05)
+            group.cancel_scope.cancel()
+        return refused
+
+    assert anyio.run(work) == ["Too many clients listen already. Try again later."]

@@ -7,6 +7,7 @@ client opens a stream for that; by those before it, each session is told as long
 from __future__ import annotations
 
 import time
+from collections import Counter
 from collections.abc import Hashable
 from dataclasses import dataclass
 from typing import Any, Final
@@ -22,6 +23,8 @@ from harquel.client import HarquelError, TokenRefused
 from .reach import Context, Reach
 
 MOST_LISTENING: Final = 64
+MOST_EACH: Final = 8
+"""Streams of one token."""
 _MOST_SESSIONS: Final = 200
 _USED_S: Final = 900.0
 """A session that nothing came from for so long is told no more."""
@@ -46,7 +49,7 @@ class Moves:
 
     def __init__(self, reach: Reach, pause_s: float = 10.0) -> None:
         self._reach, self._pause_s = reach, pause_s
-        self._listening = 0
+        self._listening: Counter[str] = Counter()
         self._sessions: dict[str, _Session] = {}
 
     async def _look(self, context: Context) -> _Seen:
@@ -61,18 +64,21 @@ class Moves:
         self, context: Context, params: types.SubscriptionsListenRequestParams
     ) -> types.SubscriptionsListenResult:
         """One stream, until its client leaves or its token counts no more."""
-        if self._listening >= MOST_LISTENING:
+        whose = _bearer(context)
+        if self._listening.total() >= MOST_LISTENING or self._listening[whose] >= MOST_EACH:
             raise MCPError(types.INTERNAL_ERROR, "Too many clients listen already. Try again later.")
         bus = InMemorySubscriptionBus()
         handler = ListenHandler(bus, max_buffered_events=16)
-        self._listening += 1
+        self._listening[whose] += 1
         try:
             async with anyio.create_task_group() as group:
                 group.start_soon(self._watch, context, bus, handler)
                 done = await handler(context, params)
                 group.cancel_scope.cancel()
         finally:
-            self._listening -= 1
+            self._listening[whose] -= 1
+            if not self._listening[whose]:
+                del self._listening[whose]
         return done
 
     async def _watch(self, context: Context, bus: InMemorySubscriptionBus, handler: ListenHandler) -> None:
@@ -131,3 +137,8 @@ class Moves:
 def _named(context: Context) -> str:
     """A session, as it is told apart; over standard input and output there is one."""
     return context.request.headers.get("mcp-session-id", "") if context.request is not None else ""
+
+
+def _bearer(context: Context) -> str:
+    """Whose call it is; over standard input and output there is one."""
+    return context.request.headers.get("authorization", "") if context.request is not None else ""

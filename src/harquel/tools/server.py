@@ -12,6 +12,7 @@ from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 from typing import Any, Final, TypeVar
 
+import anyio
 import mcp_types as types
 from mcp.server.lowlevel import NotificationOptions, Server
 from mcp.server.models import InitializationOptions
@@ -32,6 +33,7 @@ from .noted import Noted
 from .reach import Context, Reach
 from .resources import MIME, completed, listed, prompt_of, prompts, read, templates
 from .shapes import (
+    LONGEST_WAIT_S,
     AskArguments,
     CheckArguments,
     EarlierArguments,
@@ -144,9 +146,10 @@ class _Calls:
                 if context.protocol_version in MODERN_PROTOCOL_VERSIONS:
                     asked = types.ElicitRequest(params=_form(found, context))
                     return types.InputRequiredResult(input_requests={_ASKED: asked}, request_state=found.id)
-                reply = await context.session.elicit_form(
-                    _form(found, context).message, _form(found, context).requested_schema, context.request_id
-                )
+                reply = None
+                with anyio.move_on_after(LONGEST_WAIT_S):
+                    form = _form(found, context)
+                    reply = await context.session.elicit_form(form.message, form.requested_schema, context.request_id)
                 choice = _chosen(reply, found)
                 if choice is None:
                     break

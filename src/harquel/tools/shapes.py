@@ -194,7 +194,7 @@ class ToldCatalog(Shape):
     columns: list[ToldField] = []
     """Of the table that was named."""
     left_out: int = 0
-    """How many tables are not listed here; `search` finds them."""
+    """How many tables, or columns of the table, are not listed here; `search` finds tables."""
 
 
 class ToldFinding(Shape):
