@@ -38,7 +38,7 @@ PARTS = {
     "demo": set(),
     "testing": {"core", "contract", "demo", "service"},
     "tools": {"client", "contract"},
-    "service": {"core", "contract", "client", "tools"},
+    "service": {"core", "contract", "client", "tools", "web"},
     "cli": {"client", "contract", "tools"},
 }
 OUTSIDE_CORE = {"django", "rest_framework", "uvicorn", "starlette", "typer", "rich", "drf_spectacular"}

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 import subprocess
 import sys
+import time
 from collections.abc import Callable, Iterator
 from contextlib import closing
 from pathlib import Path
@@ -13,9 +14,10 @@ from typing import Any
 import httpx
 import pytest
 
-from harquel.client import Harquel, HarquelError
+from harquel.client import Harquel, HarquelError, calls
 from harquel.core.clock import utc_now
 from harquel.demo.stage import Stage
+from tests.service.test_outbox import let
 
 QUESTION = "How many sailings were cancelled in August 2026?"
 
@@ -133,10 +135,18 @@ def nothing_left(client: Harquel, keys: list[str]) -> None:
 def test_rows_that_have_had_their_time_are_gone_everywhere_and_the_rest_still_holds(
     new_stage: Callable[..., Stage], tmp_path: Path
 ) -> None:
-    environment = {"HARQUEL__DUTIES__WORD": "main"}
+    # What was sent on to where it is not taken waits in the records, too.
+    environment = {
+        "HARQUEL__DUTIES__WORD": "main", "HARQUEL__DESTINATIONS__GONE__URL": "https://127.0.0.1:1/",
+        "HARQUEL__DESTINATIONS__GONE__SECRET": "env:GONE_SECRET", "GONE_SECRET": "whsec_" + "QUJD" * 8,
+    }  # fmt: skip
     with new_stage(tmp_path, environment=environment) as own, Harquel(own.url, own.token) as client:
         # Rows came for an answer, for a question that is asked back, and for one that we tried ourselves.
         old = client.ask("Which five routes earned most this year?", "ferries")
+        let(own, to=["gone"])
+        sent = client.send(calls.send_on(old.id, "gone"))
+        while next(s for s in client.send(calls.sendings()) if s.id == sent.id).state == "waiting":
+            time.sleep(0.1)
         open_ = client.ask("How many were cancelled in August 2026?", "ferries")
         assert (open_.outcome, open_.answer) == ("clarify", None)
         tried = next(e for e in client.each_entry() if e.kind == "ran" and e.who == "harquel").inquiry
@@ -157,6 +167,10 @@ def test_rows_that_have_had_their_time_are_gone_everywhere_and_the_rest_still_ho
         assert kept is not None
         assert len(kept.table.rows) == 5
         nothing_left(client, [old.id, open_.id, str(tried)])
+        with pytest.raises(HarquelError, match="kept no more"):
+            client.send(calls.send_again(sent.id))
+        with closing(sqlite3.connect(own.folder / "records" / "records.db")) as records:
+            assert records.execute("SELECT body FROM outbox_storedsending").fetchall() == [(b"",)]
         told = [e.facts for e in client.ledger(limit=50).items if e.kind == "rows-blanked"]
         assert sum(facts["answers"] for facts in told) == int(said.stdout) > 2
         assert ("ferries", 365) in {(facts["source"], facts["days"]) for facts in told}

@@ -70,7 +70,7 @@ def test_an_override_is_checked_like_the_file(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("key", "hint"),
     [("servce", "service"), ("modles", "models"), ("service.data_dri", "data_dir"), ("models.main.nmae", "name"),
-     ("sources.ferries.polcy", "policy"), ("duties.darft", "draft"), ("service.zzz", "Known here: askers")],
+     ("sources.ferries.polcy", "policy"), ("duties.darft", "draft"), ("service.zzz", "Known here: address")],
 )  # fmt: skip
 def test_an_unknown_key_names_the_nearest_known_one(key: str, hint: str, tmp_path: Path) -> None:
     *section, last = key.split(".")

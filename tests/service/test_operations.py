@@ -62,7 +62,14 @@ def places(own: Stage) -> dict[str, str]:
     """What stands in addresses: things of the source `ferries`, and an inquiry of somebody else."""
     other = Caller(own, "Ada Brinewell", "ask steward")
     scan = other.send("GET", "sources/ferries/scans").json()[0]["id"]
-    return {"name": "ferries", "key": other.ask(), "table": "vessel", "model": "main", "scan_id": str(scan)}
+    return {
+        "name": "ferries",
+        "key": other.ask(),
+        "table": "vessel",
+        "model": "main",
+        "scan_id": str(scan),
+        "sending": "none",
+    }
 
 
 def _wanted(rule: tuple[str, str, str, str], scopes: str, sources: str) -> set[int] | None:
@@ -70,6 +77,8 @@ def _wanted(rule: tuple[str, str, str, str], scopes: str, sources: str) -> set[i
     if rule[0] not in ("any", *scopes.split()):
         return {403}
     if rule[1].startswith("source") and sources != "*":
+        return {404}
+    if rule[1] == "sending":
         return {404}
     # That of somebody else, which has ended.
     if rule[1] == "inquiry" and ("audit" not in scopes or sources != "*"):

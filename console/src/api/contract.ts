@@ -159,6 +159,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/inquiries/{key}/sendings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Has an answer of one's own sent to a destination of the configuration, as a signed message: at least once, again and again until it is taken there. */
+        post: operations["inquiry_send-on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/ledger": {
         parameters: {
             query?: never;
@@ -290,6 +307,40 @@ export interface paths {
         put?: never;
         /** @description Encrypts every stored password with the newest key; makes one where keys lie in a file. */
         post: operations["source_rotate-passwords"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sendings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The newest answers that were sent on: where to, whether they have arrived, why not. */
+        get: operations["sending_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sendings/{sending}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Has a sending that was given up tried again, as if it were new. Raises ProblemError for any other. */
+        post: operations["sending_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -991,6 +1042,76 @@ export interface components {
              * @default null
              */
             worded: components["schemas"]["Worded"] | null;
+        };
+        /**
+         * EntryShape
+         * @description An answer that was sent on has been taken.
+         */
+        ArrivedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["ArrivedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "arrived";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * Arrived
+         * @description An answer that was sent on has been taken.
+         */
+        ArrivedFacts: {
+            /**
+             * Destination
+             * @description Where.
+             * @default
+             */
+            destination: string;
+            /**
+             * Sending
+             * @description Its id.
+             * @default
+             */
+            sending: string;
+            /**
+             * Tries
+             * @description How often it was tried.
+             * @default 0
+             */
+            tries: number;
         };
         /**
          * EntryShape
@@ -3928,7 +4049,7 @@ export interface components {
             usage: components["schemas"]["Usage"];
         };
         /** @description What the stream of an inquiry tells. */
-        InquiryEntry: components["schemas"]["RestatedEntry"] | components["schemas"]["BriefedEntry"] | components["schemas"]["AskedBackEntry"] | components["schemas"]["PromptedEntry"] | components["schemas"]["RepliedEntry"] | components["schemas"]["RuledEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["PlannedEntry"] | components["schemas"]["RanEntry"] | components["schemas"]["StumbledEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["DeliveredEntry"] | components["schemas"]["AcceptedEntry"] | components["schemas"]["WasHeldEntry"] | components["schemas"]["ReleasedEntry"] | components["schemas"]["TurnedDownEntry"] | components["schemas"]["CancelAskedEntry"] | components["schemas"]["EndedEntry"] | components["schemas"]["StarterTriedEntry"] | components["schemas"]["TakenAwayEntry"] | components["schemas"]["FileDeletedEntry"];
+        InquiryEntry: components["schemas"]["RestatedEntry"] | components["schemas"]["BriefedEntry"] | components["schemas"]["AskedBackEntry"] | components["schemas"]["PromptedEntry"] | components["schemas"]["RepliedEntry"] | components["schemas"]["RuledEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["PlannedEntry"] | components["schemas"]["RanEntry"] | components["schemas"]["StumbledEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["DeliveredEntry"] | components["schemas"]["AcceptedEntry"] | components["schemas"]["WasHeldEntry"] | components["schemas"]["ReleasedEntry"] | components["schemas"]["TurnedDownEntry"] | components["schemas"]["CancelAskedEntry"] | components["schemas"]["EndedEntry"] | components["schemas"]["StarterTriedEntry"] | components["schemas"]["TakenAwayEntry"] | components["schemas"]["FileDeletedEntry"] | components["schemas"]["SentOnEntry"] | components["schemas"]["ArrivedEntry"] | components["schemas"]["NotArrivedEntry"];
         /**
          * InquiryLine
          * @description One line in the list of inquiries.
@@ -4677,6 +4798,82 @@ export interface components {
         ModelLines: components["schemas"]["ModelLine"][];
         /** @enum {string} */
         ModelLineStateEnum: "closed" | "open" | "trying";
+        /**
+         * EntryShape
+         * @description An answer that was sent on is tried no more.
+         */
+        NotArrivedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["NotArrivedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "not-arrived";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * NotArrived
+         * @description An answer that was sent on is tried no more.
+         */
+        NotArrivedFacts: {
+            /**
+             * Destination
+             * @description Where it was to go.
+             * @default
+             */
+            destination: string;
+            /**
+             * Sending
+             * @description Its id.
+             * @default
+             */
+            sending: string;
+            /**
+             * Tries
+             * @description How often it was tried.
+             * @default 0
+             */
+            tries: number;
+            /**
+             * Why
+             * @description Why it was not taken.
+             * @default
+             */
+            why: string;
+        };
         /**
          * Noted
          * @description A finding, as it is told on the way.
@@ -6254,6 +6451,149 @@ export interface components {
              * @default []
              */
             understood: string[];
+        };
+        /**
+         * Sending
+         * @description An answer on its way to a destination. It is sent at least once, with the same id each time.
+         */
+        Sending: {
+            /**
+             * Asked By
+             * @description Who had it sent.
+             */
+            asked_by: string;
+            /**
+             * At
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /**
+             * Destination
+             * @description Where to, by the configuration's name.
+             */
+            destination: string;
+            /**
+             * Ended At
+             * @description When it arrived or was given up.
+             * @default null
+             */
+            ended_at: string | null;
+            /**
+             * Id
+             * @description Its id, which the message bears too.
+             */
+            id: string;
+            /**
+             * Inquiry
+             * @description The inquiry whose answer it is.
+             */
+            inquiry: string;
+            /**
+             * Next At
+             * @description When it is tried next; null where it is not.
+             * @default null
+             */
+            next_at: string | null;
+            /**
+             * Said
+             * @description Why it was not taken at the last try.
+             * @default
+             */
+            said: string;
+            /**
+             * State
+             * @description Whether it waits for its first or next try, was taken there, or is tried no more.
+             */
+            state: components["schemas"]["SendingStateEnum"];
+            /**
+             * Tries
+             * @description How often it was tried, one that is under way included.
+             * @default 0
+             */
+            tries: number;
+        };
+        /**
+         * Sendings
+         * @description The newest first.
+         */
+        Sendings: components["schemas"]["Sending"][];
+        /** @enum {string} */
+        SendingStateEnum: "waiting" | "arrived" | "given-up";
+        /**
+         * SendRequest
+         * @description Body of POST /inquiries/{id}/sendings.
+         */
+        SendRequest: {
+            /**
+             * To
+             * @description The destination, by its name in the configuration.
+             */
+            to: string;
+        };
+        /**
+         * EntryShape
+         * @description Somebody has an answer sent on.
+         */
+        SentOnEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["SentOnFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "sent-on";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * SentOn
+         * @description Somebody has an answer sent on.
+         */
+        SentOnFacts: {
+            /**
+             * Destination
+             * @description Where to.
+             * @default
+             */
+            destination: string;
+            /**
+             * Sending
+             * @description Its id.
+             * @default
+             */
+            sending: string;
         };
         /**
          * EntryShape
@@ -8164,6 +8504,8 @@ export type AcceptedFacts = components['schemas']['AcceptedFacts'];
 export type AccountRequest = components['schemas']['AccountRequest'];
 export type AccountScript = components['schemas']['AccountScript'];
 export type Answer = components['schemas']['Answer'];
+export type ArrivedEntry = components['schemas']['ArrivedEntry'];
+export type ArrivedFacts = components['schemas']['ArrivedFacts'];
 export type AskedBackEntry = components['schemas']['AskedBackEntry'];
 export type AskedBackFacts = components['schemas']['AskedBackFacts'];
 export type Attempt = components['schemas']['Attempt'];
@@ -8274,6 +8616,8 @@ export type ModelCheckedFacts = components['schemas']['ModelCheckedFacts'];
 export type ModelLine = components['schemas']['ModelLine'];
 export type ModelLines = components['schemas']['ModelLines'];
 export type ModelLineStateEnum = components['schemas']['ModelLineStateEnum'];
+export type NotArrivedEntry = components['schemas']['NotArrivedEntry'];
+export type NotArrivedFacts = components['schemas']['NotArrivedFacts'];
 export type Noted = components['schemas']['Noted'];
 export type Offer = components['schemas']['Offer'];
 export type OnEnum = components['schemas']['OnEnum'];
@@ -8327,6 +8671,12 @@ export type ScanStoppedFacts = components['schemas']['ScanStoppedFacts'];
 export type ScopesEnum = components['schemas']['ScopesEnum'];
 export type SealShape = components['schemas']['SealShape'];
 export type SecondOpinion = components['schemas']['SecondOpinion'];
+export type Sending = components['schemas']['Sending'];
+export type Sendings = components['schemas']['Sendings'];
+export type SendingStateEnum = components['schemas']['SendingStateEnum'];
+export type SendRequest = components['schemas']['SendRequest'];
+export type SentOnEntry = components['schemas']['SentOnEntry'];
+export type SentOnFacts = components['schemas']['SentOnFacts'];
 export type ServiceStartedEntry = components['schemas']['ServiceStartedEntry'];
 export type ServiceStartedFacts = components['schemas']['ServiceStartedFacts'];
 export type ServiceStoppedEntry = components['schemas']['ServiceStoppedEntry'];
@@ -8746,6 +9096,45 @@ export interface operations {
             };
         };
     };
+    "inquiry_send-on": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description A text of your own. The same one within 24 hours creates nothing new, with another body it is 422. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    /** @description true where an earlier request with the same key has created it. */
+                    "Harquel-Repeated"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sending"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ledger_list: {
         parameters: {
             query?: {
@@ -8999,6 +9388,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rotation"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sending_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sendings"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sending_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sending: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sending"];
                 };
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */

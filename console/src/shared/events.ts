@@ -11,7 +11,7 @@ export const STATION_OF: Record<TrailEvent['kind'], Station | null> = {
   accepted: 'asked', restated: null, briefed: 'briefing', 'asked-back': 'briefing', prompted: 'model', replied: 'reply', ruled: 'guard',
   found: null, planned: 'dry run', ran: 'run', stumbled: 'run', compared: 'end', ended: 'end', held: null,
   released: null, 'turned-down': null, 'cancel-asked': null, 'starter-tried': null, delivered: 'run', 'taken-away': null,
-  'file-deleted': null,
+  'file-deleted': null, 'sent-on': null, arrived: null, 'not-arrived': null,
 }
 
 /** An outcome as people say it. */
@@ -89,6 +89,12 @@ export function sentence(event: TrailEvent): string {
       return say('event-taken-away', { form: event.facts.form })
     case 'file-deleted':
       return say(event.facts.why === 'expired' ? 'event-file-expired' : 'event-file-unfinished')
+    case 'sent-on':
+      return say('event-sent-on', { destination: event.facts.destination ?? '' })
+    case 'arrived':
+      return say('event-arrived', { destination: event.facts.destination ?? '', n: event.facts.tries ?? 0 })
+    case 'not-arrived':
+      return say('event-not-arrived', { destination: event.facts.destination ?? '', why: event.facts.why ?? '' })
     case 'held':
       return say('event-held', { line: event.facts.policy_line })
     case 'released':

@@ -109,6 +109,23 @@ def take_away(
         write(client, key, out, picture)
 
 
+@inquiry.command("send-on")
+def send_on(
+    key: str,
+    to: Annotated[str, typer.Option("--to", help="The destination, by its name in the service's configuration.")],
+    url: Url = USUAL_URL,
+    token: TokenText = "",
+    as_json: AsJson = False,
+) -> None:
+    """Have an answer of yours sent to a destination, as far as the source's policy lets it."""
+    with connected(url, token) as client:
+        found = client.send(calls.send_on(key, to))
+    if as_json:
+        print_json(found)
+    else:
+        say(f"{found.id} waits to be sent to {found.destination}; “harquel sending list” shows whether it has arrived.")
+
+
 @inquiry.command()
 def again(
     key: str, grounds: Grounds = False, trail: Trail = False, whole: All = False, url: Url = USUAL_URL,

@@ -277,6 +277,14 @@ def _file(what: events.Delivered | events.TakenAway | events.FileDeleted) -> tup
     return "·", "file deleted", what.why
 
 
+def _sending(what: events.SentOn | events.Arrived | events.NotArrived) -> tuple[str, str, str]:
+    if isinstance(what, events.SentOn):
+        return "·", "sent on", f"to {what.destination}"
+    if isinstance(what, events.Arrived):
+        return "●", "arrived", f"at {what.destination}, tried {_count(what.tries, 'time')}"
+    return "✕", "not arrived", f"at {what.destination}: {what.why}"
+
+
 def _stop(what: InquiryEvent, text: Callable[[str], str]) -> tuple[str, str, str]:
     match what:
         case events.Accepted() | events.StarterTried():
@@ -302,6 +310,8 @@ def _stop(what: InquiryEvent, text: Callable[[str], str]) -> tuple[str, str, str
             return "●", "run", f"{_count(what.row_count, 'row')} in {what.elapsed_ms:,.1f} ms"
         case events.Delivered() | events.TakenAway() | events.FileDeleted():
             return _file(what)
+        case events.SentOn() | events.Arrived() | events.NotArrived():
+            return _sending(what)
         case events.Stumbled():
             return "✕", "run", text("error")
         case events.WasHeld():

@@ -22,6 +22,7 @@ OWN = {
     "review": "harquel.cli.review:review",
     "tour": "harquel.cli.tour:tour",
     "inquiry": "harquel.cli.inquiry:inquiry",
+    "sending": "harquel.cli.sending:sending",
     "source": "harquel.cli.source:source",
     "catalog": "harquel.cli.catalog:catalog",
     "policy": "harquel.cli.policy:policy",

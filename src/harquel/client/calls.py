@@ -25,6 +25,8 @@ from harquel.contract import (
     Reloaded,
     ReviewShape,
     SealShape,
+    Sending,
+    Sendings,
     SourceLine,
     Standstill,
     Token,
@@ -138,6 +140,21 @@ def inquiries(
 def cancel(key: str) -> Call[None]:
     """Asks an inquiry to stop."""
     return Call("POST", f"inquiries/{part(key)}/cancel", _nothing)
+
+
+def send_on(key: str, to: str) -> Call[Sending]:
+    """Has an answer of one's own sent to a destination of the service's configuration."""
+    return Call("POST", f"inquiries/{part(key)}/sendings", Sending.model_validate, {"to": to}, creates=True)
+
+
+def sendings() -> Call[list[Sending]]:
+    """What was sent on, newest first."""
+    return Call("GET", "sendings", lambda found: Sendings.model_validate(found).root)
+
+
+def send_again(key: str) -> Call[Sending]:
+    """Tries again what was given up."""
+    return Call("POST", f"sendings/{part(key)}/again", Sending.model_validate)
 
 
 def review(source: str, sql: str, question: str | None) -> Call[ReviewShape]:

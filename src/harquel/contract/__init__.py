@@ -75,6 +75,7 @@ from .models import ModelCheck, ModelLine, ModelLines, Reloaded
 from .problem import Problem
 from .queries import ExportWish, Form
 from .ruling import CheckedPolicy, CheckPolicyRequest, ExplainedPolicy, ExplainRequest, PolicySentence, Standstill
+from .sending import Sending, Sendings, SendRequest
 from .sources import (
     CatalogColumn,
     CatalogShape,
@@ -180,6 +181,9 @@ __all__ = [
     "Scans",
     "SealShape",
     "SecondOpinion",
+    "SendRequest",
+    "Sending",
+    "Sendings",
     "SessionRequest",
     "Severity",
     "Since",

@@ -13,8 +13,9 @@ from collections.abc import Mapping
 from decimal import Decimal
 from pathlib import Path
 from typing import Annotated, Any, Final, Literal
+from urllib.parse import urlsplit
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from harquel.core.curation import explained
 from harquel.core.errors import ConfigurationError
@@ -35,6 +36,9 @@ class ServiceSection(_Section):
     bind: str = Field(default="127.0.0.1:8710", pattern=r"^.+:\d{1,5}$")
     data_dir: str = "var"
     hosts: tuple[str, ...] = ()
+    address: str | None = Field(
+        default=None, pattern=r"^https?://[^\s?#]+$", description="how people reach it, for links in what is sent on"
+    )
     behind_tls: bool = Field(
         default=False, description="a proxy in front of it ends TLS: cookies and pages are for https alone"
     )
@@ -165,6 +169,25 @@ class SourceSection(_Section):
     workers: int = Field(default=2, ge=1, le=32, description="statements that may run at once")
 
 
+class DestinationSection(_Section):
+    """Where answers may be sent on to, where the policy of their source names it: a signed message by HTTP."""
+
+    url: str = Field(max_length=2000)
+    secret: str = Field(description="a reference (env:NAME, file:PATH) to what signs it, as Standard Webhooks has it")
+    private: bool = Field(
+        default=False, description="whether it may lead to this machine or a private network, and without TLS"
+    )
+
+    @model_validator(mode="after")
+    def _reachable(self) -> DestinationSection:
+        parts = urlsplit(self.url)
+        if parts.scheme not in (("http", "https") if self.private else ("https",)) or not parts.hostname:
+            raise ValueError("url is an address with https, or with private = true with http")
+        if parts.username or parts.password or parts.fragment:
+            raise ValueError("url holds neither a user nor a fragment")
+        return self
+
+
 class HarquelConfig(_Section):
     """The whole file; `base` is its folder, from which relative paths are taken."""
 
@@ -173,9 +196,15 @@ class HarquelConfig(_Section):
     duties: DutiesSection | None = None
     budgets: BudgetsSection = BudgetsSection()
     sources: dict[str, SourceSection] = {}
+    destinations: dict[str, DestinationSection] = {}
     base: Path = Path()
     file: Path | None = None
     """Where it was read from; None where it was made otherwise."""
+
+    @property
+    def reached_at(self) -> str:
+        """The address of the console, for links in what leaves."""
+        return (self.service.address or f"http://{self.service.bind}").rstrip("/")
 
     @property
     def data_dir(self) -> Path:
@@ -247,6 +276,12 @@ def _check(config: HarquelConfig) -> None:
         if source.password is not None and not source.password.startswith(REFERENCES):
             raise ConfigurationError(
                 f"sources.{name}.password must be a reference, never the password itself.",
+                "Write env:NAME or file:PATH.",
+            )
+    for name, destination in config.destinations.items():
+        if not destination.secret.startswith(REFERENCES):
+            raise ConfigurationError(
+                f"destinations.{name}.secret must be a reference, never the secret itself.",
                 "Write env:NAME or file:PATH.",
             )
 

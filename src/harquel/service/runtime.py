@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import partial
 
 import structlog
@@ -17,6 +18,8 @@ from harquel.service.duties import Duties
 from harquel.service.inquiries.retention import Retention
 from harquel.service.inquiries.under_way import UnderWay
 from harquel.service.ledger.append import append
+from harquel.service.outbox.destinations import destinations_of
+from harquel.service.outbox.outbox import Destination, Outbox
 from harquel.service.records.usable import Probe
 from harquel.service.records.writer import Writer
 from harquel.service.reuse import Reuse
@@ -42,6 +45,8 @@ class Runtime:
         self.deliveries = Deliveries(config.data_dir, config.service.deliveries_mb * 1_000_000)
         conductors.deliver = self.deliveries.write
         self.meter = Meter(config.budgets, self.writer)
+        self._destinations: Mapping[str, Destination] = {}
+        self.outbox = Outbox(self.writer, self.destinations)
         self.reuse = Reuse(lambda: self.config.duties.reuse_s if self.config.duties is not None else 0.0)
         conductors.recalling = self.reuse.of
         conductors.paying = lambda person, source, inquiry: self.meter.account(person, source, inquiry).call
@@ -49,6 +54,7 @@ class Runtime:
         try:
             self.probe = Probe(self.writer, config.data_dir)
             self.duties = Duties(config)
+            self._destinations = destinations_of(config)
             builder = Builder(
                 config.base, config.data_dir, self.writer, lambda: self.duties,
                 lambda section: prompts_of(self.config, section), {}, self._catalog_changed,
@@ -98,14 +104,19 @@ class Runtime:
                 log.warning("examples became stale", source=name, questions=stale)
             self.upkeep.wake()
 
-    def take_on(self, config: HarquelConfig, duties: Duties) -> None:
+    def destinations(self) -> Mapping[str, Destination]:
+        """Where answers can be sent on to, by their names."""
+        return self._destinations
+
+    def take_on(self, config: HarquelConfig, duties: Duties, destinations: Mapping[str, Destination]) -> None:
         """From now on these count; see reload.py."""
-        self.config, self.duties = config, duties
+        self.config, self.duties, self._destinations = config, duties, destinations
         self.meter.budgets = config.budgets
 
     def close(self, within_s: float = 8.0) -> None:
         """Ends everything that was started, in the order that loses nothing."""
         self.inquiries.pool.close(within_s)
+        self.outbox.close()
         self.upkeep.close()
         self.conductors.close()
         self.sources.close()

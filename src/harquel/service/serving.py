@@ -150,6 +150,7 @@ def _serve_with(
             )
             server = uvicorn.Server(options)
             live.upkeep.start()
+            live.outbox.start()
             # What is there now stays to the end: it need not be looked through again and again.
             gc.freeze()
             if ready is not None:

@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "harquel.service.inquiries",
     "harquel.service.sources",
     "harquel.service.usage",
+    "harquel.service.outbox",
 ]
 MIDDLEWARE = [
     "harquel.service.hosts.OwnHosts",

@@ -16,6 +16,7 @@ from pydantic import Field, TypeAdapter
 from .happening import Happening, Step
 from .of_inquiry import (
     Accepted,
+    Arrived,
     AskedBack,
     Briefed,
     CancelAsked,
@@ -24,6 +25,7 @@ from .of_inquiry import (
     Ended,
     FileDeleted,
     Found,
+    NotArrived,
     Noted,
     Planned,
     Prompted,
@@ -32,6 +34,7 @@ from .of_inquiry import (
     Replied,
     Restated,
     Ruled,
+    SentOn,
     StarterTried,
     Stumbled,
     TakenAway,
@@ -87,6 +90,7 @@ Tellable = (
 """What the way of a question tells by itself."""
 InquiryEvent = (
     Tellable | Accepted | WasHeld | Released | TurnedDown | CancelAsked | Ended | StarterTried | TakenAway | FileDeleted
+    | SentOn | Arrived | NotArrived
 )  # fmt: skip
 """What the stream of an inquiry tells."""
 SourceEvent = (
@@ -111,6 +115,7 @@ def event_of(kind: str, facts: dict[str, Any]) -> Event | None:
 __all__ = [
     "EVENTS",
     "Accepted",
+    "Arrived",
     "AskedBack",
     "Briefed",
     "CancelAsked",
@@ -134,6 +139,7 @@ __all__ = [
     "LedgerKeyChanged",
     "LedgerSealed",
     "ModelChecked",
+    "NotArrived",
     "Noted",
     "Planned",
     "Prompted",
@@ -146,6 +152,7 @@ __all__ = [
     "Ruled",
     "ScanStarted",
     "ScanStopped",
+    "SentOn",
     "ServiceEvent",
     "ServiceStarted",
     "ServiceStopped",

@@ -176,6 +176,42 @@ class TakenAway(Happening):
     """The token that it is taken with."""
 
 
+class SentOn(Happening):
+    """Somebody has an answer sent on."""
+
+    happened: Literal["sent-on"] = "sent-on"
+    sending: str = ""
+    """Its id."""
+    destination: str = ""
+    """Where to."""
+
+
+class Arrived(Happening):
+    """An answer that was sent on has been taken."""
+
+    happened: Literal["arrived"] = "arrived"
+    sending: str = ""
+    """Its id."""
+    destination: str = ""
+    """Where."""
+    tries: int = 0
+    """How often it was tried."""
+
+
+class NotArrived(Happening):
+    """An answer that was sent on is tried no more."""
+
+    happened: Literal["not-arrived"] = "not-arrived"
+    sending: str = ""
+    """Its id."""
+    destination: str = ""
+    """Where it was to go."""
+    tries: int = 0
+    """How often it was tried."""
+    why: str = ""
+    """Why it was not taken."""
+
+
 class FileDeleted(Happening):
     """The file with a whole result is no more."""
 

@@ -140,6 +140,14 @@ class Delivery(_Part):
     kept_h: float = Field(default=24, gt=0, le=720, description="hours after which the file is deleted")
 
 
+class SendingOn(_Part):
+    """Where answers may be sent on to, by names of the service's configuration, and for whom."""
+
+    to: tuple[str, ...] = Field(min_length=1, description="destinations of the configuration")
+    roles: tuple[str, ...] = Field(default=(), description="of whom one may have it done; empty: everybody")
+    personal: bool = Field(default=False, description="whether personal columns may be in them")
+
+
 class Lessened(_Part):
     """A finding of review that counts for less on this source, and why."""
 
@@ -198,6 +206,7 @@ class Policy(_Part):
     limits: Limits = Limits()
     review: ReviewTerms = ReviewTerms()
     delivery: Delivery | None = Field(default=None, description="left out: no result leaves beyond limits.rows")
+    sending: SendingOn | None = Field(default=None, description="left out: no answer is sent on by this service")
     require_read_only_account: bool = Field(
         default=False, description="ask nothing while the account of the source could write"
     )
@@ -242,6 +251,10 @@ class Policy(_Part):
         larger = {"rows": given.rows, "bytes": given.bytes, "query_s": given.query_s}
         made = self.model_copy(update={"limits": self.limits.model_copy(update=larger)})
         return made if given.personal else made.model_copy(update={"personal": _counted(self.personal)})
+
+    def for_others(self) -> Policy:
+        """The same where every personal column that is shown is counted only, for those too who see it otherwise."""
+        return self.model_copy(update={"personal": _counted(self.personal)})
 
     def visible(self, catalog: Catalog) -> Catalog:
         """The catalog without what is not exposed."""

@@ -19,8 +19,9 @@ def written(inquiry: Inquiry) -> dict[str, Any]:
     them.
     """
     found: dict[str, Any] = _ADAPTER.dump_python(inquiry, mode="json")
-    if not inquiry.between:
-        del found["between"]
+    for empty in ("between", "sight"):
+        if not found[empty]:
+            del found[empty]
     for passing in ("again", "earlier"):
         if getattr(inquiry, passing) is None or inquiry.state == "ended":
             # Only what is under way has one, and nobody is shown it.

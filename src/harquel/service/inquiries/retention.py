@@ -20,6 +20,7 @@ from harquel.core.clock import utc_now
 from harquel.core.domain.policy import Limits
 from harquel.service.ledger.append import append
 from harquel.service.ledger.models import Entry, EntryText
+from harquel.service.outbox.models import StoredSending
 from harquel.service.records.writer import Writer
 from harquel.service.sources.live import LiveSource
 
@@ -101,4 +102,6 @@ def _blank(due: Mapping[str, list[str]], days: Mapping[str, int]) -> None:
         asked = Entry.objects.filter(inquiry__in=keys, kind="prompted").values_list("seq", "body")
         shown = [seq for seq, body in asked if json.loads(bytes(body))["facts"].get("duty") == "word"]
         EntryText.objects.filter(entry_id__in=shown).update(text=None)
+        # And so is whoever an answer was sent on to, and has not taken it yet.
+        StoredSending.objects.filter(inquiry__in=keys).exclude(body=b"").update(body=b"")
         append(who="service", what=events.RowsBlanked(source=source, answers=len(keys), days=_kept(days, source)))

@@ -320,6 +320,12 @@ event-planned = Die Datenbank bräuchte { $steps }.
 event-ran = { $rows } in { $time }{ $cut }.
 event-delivered = { $rows } in { $time } in eine Datei geschrieben{ $cut }.
 event-taken-away = Die Datei wurde als { $form } mitgenommen.
+event-sent-on = Die Antwort wird an { $destination } weitergeschickt.
+event-arrived = Die Antwort wurde bei { $destination } angenommen{ $n ->
+    [one] .
+   *[other] , beim Versuch { $n }.
+}
+event-not-arrived = Die Antwort wurde bei { $destination } nicht angenommen: { $why }.
 event-file-expired = Die Datei wurde gelöscht: ihre Zeit war um.
 event-file-unfinished = Die Datei wurde gelöscht: sie wurde nie fertig.
 event-held = Zurückgehalten durch die Zeile { $line } der Regeln: jemand gibt es frei.

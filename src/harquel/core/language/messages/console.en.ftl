@@ -320,6 +320,12 @@ event-planned = The database would take { $steps }.
 event-ran = { $rows } in { $time }{ $cut }.
 event-delivered = { $rows } written to a file in { $time }{ $cut }.
 event-taken-away = The file was taken away as { $form }.
+event-sent-on = The answer is sent on to { $destination }.
+event-arrived = The answer was taken at { $destination }{ $n ->
+    [one] .
+   *[other] , at try { $n }.
+}
+event-not-arrived = The answer was not taken at { $destination }: { $why }.
 event-file-expired = The file was deleted: its time was over.
 event-file-unfinished = The file was deleted: it was never finished.
 event-held = Held by the policy line { $line }: somebody releases it.

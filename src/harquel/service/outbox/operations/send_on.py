@@ -1,0 +1,83 @@
+"""Sends an answer on."""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import replace
+
+from harquel.contract import Sending, SendRequest, events
+from harquel.core.briefing import Describer
+from harquel.core.clock import utc_now
+from harquel.core.domain.followed import earlier_of
+from harquel.service.errors import ProblemError
+from harquel.service.inquiries.finding import INQUIRY
+from harquel.service.inquiries.models import StoredInquiry
+from harquel.service.inquiries.operations.draw import answer_of, must_have_rows
+from harquel.service.inquiries.shapes import inquiry_of, shape_of
+from harquel.service.ledger.append import append
+from harquel.service.operations import Call, operation
+from harquel.service.runtime import runtime
+from harquel.service.sources.finding import source_for
+from harquel.service.sources.live import LiveSource
+
+from ..models import StoredSending
+from ..shapes import message, sending_shape
+
+MOST_WAITING = 200
+"""Sendings of one person that wait at once."""
+
+
+@operation(
+    "inquiry.send-on", takes=SendRequest, about=INQUIRY, scope="ask", gives=Sending, repeat="once",
+    entries=("sent-on", "arrived", "not-arrived"),
+    rule="one's own; to destinations that the source's policy names, for the roles that it names",
+)  # fmt: skip
+def send_on(call: Call[SendRequest, StoredInquiry]) -> Sending:
+    """Has an answer of one's own sent to a destination of the configuration, as a signed message: at least once, again
+    and again until it is taken there.
+    """
+    stored, caller, to = call.about, call.caller, call.asked.to
+    if stored.person_id != caller.person:
+        raise ProblemError(403, "not-own-inquiry", "problem-not-own-sent")
+    inquiry = inquiry_of(stored)
+    must_have_rows(answer_of(inquiry))
+    source = source_for(stored.source, caller)
+    allowed = source.core.policy.sending
+    if allowed is None or to not in allowed.to or (allowed.roles and not set(allowed.roles) & set(caller.roles)):
+        raise ProblemError(403, "not-sent-there", "problem-not-sent-there", to=to)
+    live = runtime()
+    if not allowed.personal and not _for_others(call, source):
+        raise ProblemError(403, "not-for-others", "problem-not-for-others")
+    if to not in live.destinations():
+        raise ProblemError(409, "no-such-destination", "problem-no-such-destination", to=to)
+    if StoredSending.objects.filter(person_id=caller.person, state="waiting").count() >= MOST_WAITING:
+        raise ProblemError(429, "too-many-sendings", "problem-too-many-sendings", {"Retry-After": "60"})
+    key, at = f"msg_{secrets.token_hex(12)}", utc_now()
+    body = message(key, shape_of(inquiry, stored.thread), live.config.reached_at, at.isoformat())
+
+    def store() -> Sending:
+        if (before := call.once.earlier()) is not None:
+            return sending_shape(StoredSending.objects.select_related("person").get(key=before))
+        made = StoredSending.objects.create(
+            key=key, at=at, next_at=at, person_id=caller.person, inquiry=stored.key, destination=to, body=body
+        )
+        append(who=caller.name, what=events.SentOn(sending=key, destination=to), inquiry=stored.key)
+        call.once.settle(key)
+        return sending_shape(made)
+
+    found = live.writer.do(store)
+    live.outbox.wake()
+    return found
+
+
+def _for_others(call: Call[SendRequest, StoredInquiry], source: LiveSource) -> bool:
+    """Whether nothing personal is in it: its statement is the same where every personal column may only be counted,
+    whoever asks.
+    """
+    inquiry, core = inquiry_of(call.about), source.core
+    draft = earlier_of(inquiry).sql
+    if not draft or inquiry.answer is None:
+        return False
+    strict = replace(core, describer=Describer(core.policy.for_others(), core.notes))
+    found = runtime().conductors.review(draft, strict, source.now(None), call.caller.asker)
+    return found.verdict != "refuse" and found.rewritten_sql == inquiry.answer.sql
