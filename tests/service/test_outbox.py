@@ -193,6 +193,34 @@ def test_what_is_not_taken_is_tried_again_and_given_up_in_the_end(own: Stage, ta
         assert kinds.count("not-arrived") == 2
 
 
+def test_what_waits_goes_nowhere_once_the_policy_or_the_one_switch_says_so(own: Stage, taker: Board) -> None:
+    with Harquel(own.url, own.token) as client:
+        asked = client.ask(QUESTION, "ferries")
+        taker.heard.clear()
+        taker.answers[:] = [503]
+        waits = client.send(calls.send_on(asked.id, "board"))
+        until = time.monotonic() + 30
+        while not taker.heard and time.monotonic() < until:
+            time.sleep(0.02)
+        client.send(calls.standstill(True))
+        try:
+            with pytest.raises(HarquelError, match="stands still"):
+                client.send(calls.send_on(asked.id, "board"))
+            # Longer than the pause before the second try.
+            time.sleep(8)
+            assert len(taker.heard) == 1
+            let(own, to=["closed"])
+        finally:
+            client.send(calls.standstill(False))
+        done = ended(client, waits)
+        assert (done.state, done.tries) == ("given-up", 1)
+        assert "no more" in done.said
+        let(own, to=["board", "closed", "nowhere"])
+        assert client.send(calls.send_again(done.id)).state == "waiting"
+        assert ended(client, done).state == "arrived"
+    assert len(taker.heard) == 2
+
+
 def test_the_same_key_sends_once(own: Stage) -> None:
     with Harquel(own.url, own.token) as client:
         asked = client.ask(QUESTION, "ferries")

@@ -144,6 +144,34 @@ def test_what_is_not_taken_is_said_and_ends(
     assert time.monotonic() - started < 30
 
 
+def test_a_greeting_without_an_end_is_cut_off() -> None:
+    """A record of TLS that is said to be long, and comes byte by byte."""
+    started = time.monotonic()
+    with says(b"\x16\x03\x03\x3f\xff", b"\x02", pause_s=0.2, endless=True) as (url, heard):
+        with pytest.raises(NotTaken):
+            post(url.replace("http:", "https:"), {}, b"{}", private=True, whole_s=1.5)
+        assert time.monotonic() - started < 30
+    assert len(heard) == 1
+
+
+def test_of_many_addresses_a_few_are_tried_within_the_same_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    tried: list[Any] = []
+
+    def connect(line: socket.socket, at: Any) -> None:
+        tried.append((at, line.gettimeout()))
+        time.sleep(0.3)
+        raise TimeoutError
+
+    monkeypatch.setattr(socket, "getaddrinfo", resolving([f"93.184.216.{n}" for n in range(1, 100)])[0])
+    monkeypatch.setattr(socket.socket, "connect", connect)
+    with pytest.raises(NotTaken, match="in time"):
+        post("https://hooks.example/x", {}, b"{}", private=False, whole_s=1.5)
+    assert [at for (at, _), _ in tried] == [f"93.184.216.{n}" for n in range(1, 5)]
+    left = [within for _, within in tried]
+    assert left == sorted(left, reverse=True)
+    assert left[-1] < left[0] - 0.8
+
+
 def test_a_reply_without_an_end_is_not_heard_to_it() -> None:
     head = b"HTTP/1.1 200 OK\r\ntransfer-encoding: chunked\r\n\r\n"
     with says(head, b"1000\r\n" + b"x" * 0x1000 + b"\r\n", endless=True) as (url, _):

@@ -15,6 +15,7 @@ from harquel.service.conductors.pool import Conductors
 from harquel.service.config import HarquelConfig
 from harquel.service.deliveries import Deliveries
 from harquel.service.duties import Duties
+from harquel.service.inquiries.models import StoredInquiry
 from harquel.service.inquiries.retention import Retention
 from harquel.service.inquiries.under_way import UnderWay
 from harquel.service.ledger.append import append
@@ -46,7 +47,7 @@ class Runtime:
         conductors.deliver = self.deliveries.write
         self.meter = Meter(config.budgets, self.writer)
         self._destinations: Mapping[str, Destination] = {}
-        self.outbox = Outbox(self.writer, self.destinations)
+        self.outbox = Outbox(self.writer, self.destinations, self._may_go, lambda: self.sources.standing_still())
         self.reuse = Reuse(lambda: self.config.duties.reuse_s if self.config.duties is not None else 0.0)
         conductors.recalling = self.reuse.of
         conductors.paying = lambda person, source, inquiry: self.meter.account(person, source, inquiry).call
@@ -107,6 +108,13 @@ class Runtime:
     def destinations(self) -> Mapping[str, Destination]:
         """Where answers can be sent on to, by their names."""
         return self._destinations
+
+    def _may_go(self, inquiry: str, destination: str) -> bool:
+        """Whether the policy of now lets the answer of an inquiry go to a destination."""
+        name = StoredInquiry.objects.filter(key=inquiry).values_list("source", flat=True).first()
+        source = self.sources.get(name) if name is not None else None
+        allowed = source.core.policy.sending if source is not None else None
+        return allowed is not None and destination in allowed.to
 
     def take_on(self, config: HarquelConfig, duties: Duties, destinations: Mapping[str, Destination]) -> None:
         """From now on these count; see reload.py."""

@@ -47,10 +47,15 @@ class Destination:
 
 
 class Outbox:
-    """`destinations` gives those that there are now."""
+    """`destinations` gives those that there are now, `may` whether the answer of an inquiry may still go to one,
+    `still` whether everything is to stand still.
+    """
 
-    def __init__(self, writer: Writer, destinations: Callable[[], Mapping[str, Destination]]) -> None:
-        self._writer, self._destinations = writer, destinations
+    def __init__(
+        self, writer: Writer, destinations: Callable[[], Mapping[str, Destination]], may: Callable[[str, str], bool],
+        still: Callable[[], bool],
+    ) -> None:  # fmt: skip
+        self._writer, self._destinations, self._may, self._still = writer, destinations, may, still
         self._wake, self._end = threading.Event(), threading.Event()
         self._pool = ThreadPoolExecutor(_AT_ONCE, "outbox")
         self._thread = threading.Thread(target=self._work, name="outbox", daemon=True)
@@ -94,6 +99,8 @@ class Outbox:
     def _round(self) -> bool:
         """Sends the oldest that is due of each destination; whether anything waits."""
         waiting = StoredSending.objects.filter(state="waiting")
+        if self._still():
+            return waiting.exists()
         due: dict[str, StoredSending] = {}
         for one in waiting.filter(next_at__lte=utc_now()).order_by("next_at")[:200]:
             due.setdefault(one.destination, one)
@@ -104,6 +111,9 @@ class Outbox:
         to = self._destinations().get(one.destination)
         if to is None:
             self._ended(one, "given-up", "there is no such destination any more")
+            return
+        if not self._may(one.inquiry, one.destination):
+            self._ended(one, "given-up", "the policy of its source lets it go there no more")
             return
         if not one.body:
             self._ended(one, "given-up", "its rows are kept no more")

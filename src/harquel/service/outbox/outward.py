@@ -23,6 +23,10 @@ WHOLE_S: Final = 15.0
 """Seconds for all of it, names and all."""
 
 
+_MOST_TRIED: Final = 4
+"""Addresses of a name that are tried."""
+
+
 class NotTaken(Exception):
     """The server did not take it; `str` says why. `lasting`: trying again is no use."""
 
@@ -39,7 +43,7 @@ def post(url: str, headers: Mapping[str, str], body: bytes, private: bool, whole
     until = time.monotonic() + whole_s
     pinned = _addresses(host, port, private)
     path = (parts.path or "/") + (f"?{parts.query}" if parts.query else "")
-    line = _Pinned(host, port, pinned, url if encrypted else None, max(0.1, until - time.monotonic()))
+    line = _Pinned(host, port, pinned[:_MOST_TRIED], url if encrypted else None, until)
     # One byte every few seconds would be no timeout of the socket's: whatever goes on then is cut off.
     guard = threading.Timer(max(0.1, until - time.monotonic()), line.cut)
     guard.daemon = True
@@ -97,9 +101,10 @@ class _Pinned(http.client.HTTPConnection):
     """To addresses that were looked at, whatever the name says now."""
 
     def __init__(
-        self, host: str, port: int, places: list[tuple[int, tuple[str, int]]], encrypted: str | None, within_s: float
+        self, host: str, port: int, places: list[tuple[int, tuple[str, int]]], encrypted: str | None, until: float
     ) -> None:  # fmt: skip
-        super().__init__(host, port, timeout=within_s)
+        super().__init__(host, port)
+        self._until = until
         self._named, self._places, self._encrypted = host, places, encrypted
         self.over = False
 
@@ -108,7 +113,7 @@ class _Pinned(http.client.HTTPConnection):
         fault: OSError = OSError("it has no address")
         for family, at in self._places:
             line = socket.socket(family, socket.SOCK_STREAM)
-            line.settimeout(self.timeout)
+            line.settimeout(max(0.1, self._until - time.monotonic()))
             self.sock = line
             try:
                 line.connect(at)
@@ -119,7 +124,12 @@ class _Pinned(http.client.HTTPConnection):
         else:
             raise fault
         if self._encrypted is not None:
-            self.sock = believed(self._encrypted).wrap_socket(line, server_hostname=self._named)
+            # Known before it greets, so that a greeting without an end can be cut off.
+            greeting = believed(self._encrypted).wrap_socket(
+                line, server_hostname=self._named, do_handshake_on_connect=False
+            )
+            self.sock = greeting
+            greeting.do_handshake()
 
     def cut(self) -> None:
         """Ends whatever goes on."""

@@ -23,7 +23,7 @@ from harquel.service.sources.live import LiveSource
 from ..models import StoredSending
 from ..shapes import message, sending_shape
 
-MOST_WAITING = 200
+MOST_WAITING = 50
 """Sendings of one person that wait at once."""
 
 
@@ -79,5 +79,12 @@ def _for_others(call: Call[SendRequest, StoredInquiry], source: LiveSource) -> b
     if not draft or inquiry.answer is None:
         return False
     strict = replace(core, describer=Describer(core.policy.for_others(), core.notes))
-    found = runtime().conductors.review(draft, strict, source.now(None), call.caller.asker)
-    return found.verdict != "refuse" and found.rewritten_sql == inquiry.answer.sql
+
+    def same(sql: str, ran: str) -> bool:
+        found = runtime().conductors.review(sql, strict, source.now(None), call.caller.asker)
+        return found.verdict != "refuse" and found.rewritten_sql == ran
+
+    other = inquiry.second_opinion
+    # Where another way came to something else, a caveat says to what.
+    told = other.rewritten_sql if other is not None and not other.agrees else None
+    return same(draft, inquiry.answer.sql) and (told is None or same(told, told))
