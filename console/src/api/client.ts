@@ -1,6 +1,6 @@
 // Calls to the service with the session cookie; errors carry the service's own words and hint.
 import type {
-  Catalog, CatalogTable, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, Page, Usage, Scan, Source,
+  Catalog, CatalogTable, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, Page, Usage, Scan, Sending, Source,
 } from './types'
 import { visibly } from '../shared/visible'
 import { language, say } from '../shared/say'
@@ -96,5 +96,8 @@ export const api = {
     `/api/v1/inquiries/${encodeURIComponent(id)}/file?${query({ form, ...wish })}`,
   draw: (id: string, wish: Record<string, string | number>) =>
     call<Drawing>('GET', `inquiries/${encodeURIComponent(id)}/chart?${query(wish)}`),
+  sendOn: (id: string, to: string) => call<Sending>('POST', `inquiries/${encodeURIComponent(id)}/sendings`, { to }),
+  sendAgain: (id: string) => call<Sending>('POST', `sendings/${encodeURIComponent(id)}/again`),
+  sendings: () => call<Sending[]>('GET', 'sendings'),
   cancel: (id: string) => call<void>('POST', `inquiries/${encodeURIComponent(id)}/cancel`),
 }

@@ -6998,6 +6998,12 @@ export interface components {
              */
             as_of: string | null;
             /**
+             * Destinations
+             * @description Where answers of it may be sent on to with this token, by its policy.
+             * @default []
+             */
+            destinations: string[];
+            /**
              * Enabled
              * @description Whether it may be asked.
              * @default true

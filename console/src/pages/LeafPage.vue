@@ -18,6 +18,7 @@ import { ReadBack } from '../components/ReadBack'
 import { Restated } from '../components/Restated'
 import { ResultGrid } from '../components/ResultGrid'
 import { SecondOpinion } from '../components/SecondOpinion'
+import { SendOn } from '../components/SendOn'
 import { SideBySide } from '../components/SideBySide'
 import { SqlBlock } from '../components/SqlBlock'
 import { Thread } from '../components/Thread'
@@ -102,6 +103,8 @@ const mayRepeat = computed(() => !!inquiry.value?.answer && !whole.value && mayA
 const { busy: repeating, problem: repeatProblem, doing: repeatCall } = useDoing()
 /** Figures that are parts of one whole: only of such is what they come to together worth a word. */
 const addsUp = computed(() => (inquiry.value?.answer?.chart?.whole ? inquiry.value.answer.chart.figures : []))
+/** Where it may be sent on to, by the policy of its source. */
+const sendTo = computed(() => (mayRepeat.value ? (session.sources.find((s) => s.name === inquiry.value?.source)?.destinations ?? []) : []))
 const mayHaveWhole = computed(() => mayRepeat.value && !!inquiry.value?.answer?.table.cut_by)
 async function again(choice: 'again' | 'whole'): Promise<void> {
   await repeatCall('again', async () => {
@@ -190,7 +193,10 @@ async function stop(): Promise<void> {
             :rows="inquiry.answer.table.row_count" @wished="wish = $event"
           />
           <ResultGrid :table="inquiry.answer.table" :first="inquiry.answer.chart ? 12 : undefined" :of="inquiry.answer.delivery?.rows" :adds-up="addsUp" class="min-w-0">
-            <TakeAway v-if="!whole" :inquiry="inquiry.id" :wish="inquiry.answer.chart ? wish : null" :more="mayHaveWhole" @whole="again('whole')" />
+            <div v-if="!whole" class="contents">
+              <TakeAway :inquiry="inquiry.id" :wish="inquiry.answer.chart ? wish : null" :more="mayHaveWhole" @whole="again('whole')" />
+              <SendOn v-if="sendTo.length" :inquiry="inquiry.id" :to="sendTo" />
+            </div>
           </ResultGrid>
         </div>
       </section>
@@ -201,7 +207,10 @@ async function stop(): Promise<void> {
         <div class="grid items-start gap-x-6 gap-y-4 lg:grid-cols-2">
           <ReadBack v-if="apart" :answer="inquiry.answer" class="min-w-0" />
           <ResultGrid v-else :table="inquiry.answer.table" :of="inquiry.answer.delivery?.rows" class="min-w-0">
-            <TakeAway v-if="!whole" :inquiry="inquiry.id" :wish="null" :more="mayHaveWhole" @whole="again('whole')" />
+            <div v-if="!whole" class="contents">
+              <TakeAway :inquiry="inquiry.id" :wish="null" :more="mayHaveWhole" @whole="again('whole')" />
+              <SendOn v-if="sendTo.length" :inquiry="inquiry.id" :to="sendTo" />
+            </div>
           </ResultGrid>
           <div class="min-w-0">
             <ReadBack v-if="!apart" :answer="inquiry.answer" class="mb-4" />

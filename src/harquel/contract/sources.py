@@ -27,6 +27,8 @@ class SourceLine(Shape):
     """The model that drafts."""
     starters: list[str] = []
     """Questions that were tried here with success."""
+    destinations: list[str] = []
+    """Where answers of it may be sent on to with this token, by its policy."""
     problem: str | None = None
     """Why it cannot be asked right now; null when it can."""
     hint: str | None = None

@@ -25,7 +25,7 @@ const PICTURES = ['png', 'svg'] as const
 <template>
   <Menu as="div" class="relative">
     <MenuButton class="text-sea underline">{{ say('take-away') }}</MenuButton>
-    <MenuItems class="absolute bottom-full left-0 z-20 mb-1 w-64 max-w-[80vw] rounded-lg border border-line bg-sheet py-1 text-ink shadow-lg">
+    <MenuItems class="fixed inset-x-4 bottom-4 z-20 rounded-lg sm:absolute sm:inset-x-auto sm:bottom-full sm:left-0 sm:mb-1 sm:w-64 border border-line bg-sheet py-1 text-ink shadow-lg">
       <MenuItem v-for="one in wish ? [...FORMS, ...PICTURES] : FORMS" :key="one" v-slot="{ active }">
         <a :href="api.fileOf(inquiry, one, { ...wish })" download class="flex justify-between gap-4 px-3 py-2" :class="active ? 'bg-wash' : ''">
           {{ say(`form-${one}`) }}<span class="text-faint">.{{ one }}</span>

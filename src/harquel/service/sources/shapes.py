@@ -38,6 +38,9 @@ def source_shape(source: LiveSource, caller: Caller) -> SourceLine:
         origin=source.spec.origin, where=source.engine.where() if steward else "",
         scanning=run is not None and run.state == "running",
     )  # fmt: skip
+    sending = source.core.policy.sending
+    if sending is not None and caller.may("ask") and (not sending.roles or set(sending.roles) & set(caller.roles)):
+        line.destinations = list(sending.to)
     if catalog is not None:
         line.tables = len(source.core.describer.of(catalog, caller.asker).catalog.tables)
         line.scanned_at, line.version = catalog.scanned_at, catalog.number

@@ -251,6 +251,11 @@ draw = Zeichnen
 
 # Mitnehmen
 take-away = Mitnehmen
+send-on = Weiterschicken
+sending-waiting = Wartet darauf, an { $destination } geschickt zu werden.
+sending-again = { $destination } hat sie noch nicht angenommen ({ $why }); es wird von selbst wieder versucht.
+sending-arrived = Wurde bei { $destination } angenommen.
+sending-given-up = { $destination } hat sie nicht angenommen: { $why }.
 form-xlsx = Eine Arbeitsmappe
 form-csv = Zeilen für eine Tabelle
 form-html = Eine Seite für sich

@@ -251,6 +251,11 @@ draw = Draw
 
 # Taking it away
 take-away = Take it away
+send-on = Send it on
+sending-waiting = Waits to be sent to { $destination }.
+sending-again = { $destination } has not taken it yet ({ $why }); it is tried again by itself.
+sending-arrived = Was taken at { $destination }.
+sending-given-up = { $destination } did not take it: { $why }.
 form-xlsx = A workbook
 form-csv = Rows for a spreadsheet
 form-html = A page by itself

@@ -1,0 +1,1 @@
+export { default as SendOn } from './SendOn.vue'
