@@ -220,7 +220,7 @@ def test_what_does_not_fit_is_said_in_the_result_so_that_a_model_can_do_better(s
             assert any(part in said for part in match.split("|")), (name, arguments, said)
             assert "traceback" not in said
         with pytest.raises(MCPError, match="no tool"):
-            await client.session.call_tool("run_sql", {"sql": "SELECT 1"})
+            await client.session.call_tool("no-such-tool", {"sql": "SELECT 1"})
         checked = await client.call_tool("check_statement", {"source": "ferries", "sql": "DELETE FROM sailing"})
         assert checked.structured_content["verdict"] == "refuse"
 
