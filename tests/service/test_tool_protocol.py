@@ -313,3 +313,18 @@ def test_one_token_listens_so_often_and_leaves_room_for_others(own: Stage) -> No
         return refused
 
     assert anyio.run(work) == ["Too many clients listen already. Try again later."]
+
+
+def test_the_service_ends_while_others_listen_and_says_nothing_of_it(own: Stage) -> None:
+    with httpx.Client(timeout=60) as line:
+        bearer = {**TAKES, "authorization": f"Bearer {token(own)}", "mcp-protocol-version": "2025-11-25"}
+        session = line.post(f"{own.url}/mcp", json=HELLO, headers=bearer).headers["mcp-session-id"]
+        listening = line.build_request("GET", f"{own.url}/mcp", headers={**bearer, "mcp-session-id": session})
+        stream = line.send(listening, stream=True)
+        assert stream.status_code == 200
+        own.service.terminate()
+        assert own.service.wait(timeout=30) == 0
+        # The stream has come to its end: it was not torn off.
+        assert b"".join(stream.iter_bytes()).strip() in (b"", b": ping")
+    assert "ERROR" not in (own.folder / "serve.log").read_text()
+    own.serve_again()

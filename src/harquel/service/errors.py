@@ -3,11 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, Final
+
+from django.utils.translation.trans_real import parse_accept_lang_header
 
 from harquel.contract import Problem
 from harquel.core.domain.inquiry import ProblemNote
 from harquel.core.language.say import LANGUAGES, in_language, said_as, say
+
+MEDIA_TYPE: Final = "application/problem+json"
+_LONGEST: Final = 200
+"""Characters of a header that are looked at."""
+
+
+def spoken(headers: Mapping[str, str]) -> str:
+    """The language of ours that whoever called reads best, by the header Accept-Language."""
+    wished = parse_accept_lang_header(headers.get("Accept-Language", "")[:_LONGEST])
+    return next((code for tag, _ in wished if (code := tag.partition("-")[0]) in LANGUAGES), LANGUAGES[0])
 
 
 class ProblemError(Exception):

@@ -13,7 +13,7 @@ from harquel.service.idempotency import REPEATED
 from harquel.service.inquiries.operations.listen import listen
 from harquel.service.operations import registry
 from harquel.service.operations.http import document_name
-from harquel.service.problems import MEDIA_TYPE
+from harquel.service.errors import MEDIA_TYPE
 from harquel.service.sentences import sentences
 
 _KEY: Final = {

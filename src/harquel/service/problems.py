@@ -10,21 +10,17 @@ import pydantic
 from django.core.exceptions import RequestDataTooBig, SuspiciousOperation
 from django.db import OperationalError
 from django.http import Http404, HttpRequest, JsonResponse
-from django.utils.translation.trans_real import parse_accept_lang_header
 from rest_framework import exceptions
 from rest_framework.response import Response
 from rest_framework.views import set_rollback
 
 from harquel.contract import Problem
 from harquel.core.errors import ComputingError, ConfigurationError, CoreError, SandboxError, SourceError
-from harquel.core.language.say import LANGUAGES, said_as
-from harquel.service.errors import ProblemError, records_trouble
+from harquel.core.language.say import said_as
+from harquel.service.errors import MEDIA_TYPE, ProblemError, records_trouble, spoken
 from harquel.service.masking import masked
 from harquel.service.records.writer import why_not
 
-MEDIA_TYPE = "application/problem+json"
-_LONGEST = 200
-"""Characters of a header that are read."""
 _OF_FRAMEWORK = {
     401: "not-authenticated", 403: "not-allowed", 404: "not-found", 405: "method-not-allowed",
     415: "unsupported-media-type",
@@ -112,12 +108,6 @@ def _from_core(error: CoreError) -> ProblemError:
     elif isinstance(error, ConfigurationError):
         name, status = "not-usable", 422
     return ProblemError.saying(status, name, error.said, error.hint, headers)
-
-
-def spoken(headers: Mapping[str, str]) -> str:
-    """The language of ours that whoever called reads best, by the header Accept-Language."""
-    wished = parse_accept_lang_header(headers.get("Accept-Language", "")[:_LONGEST])
-    return next((code for tag, _ in wished if (code := tag.partition("-")[0]) in LANGUAGES), LANGUAGES[0])
 
 
 def _told(problem: ProblemError, headers: Mapping[str, str]) -> Problem:

@@ -89,7 +89,9 @@ class ToolProtocol:
             await _problem(429, "too-many-sessions", said)(scope, receive, send)
             return
         scope = {**scope, "user": AuthenticatedUser(named)}
-        await self._sessions.handle_request(scope, receive, self._open.noting(whose, session, scope["method"], send))
+        whole = _Whole(self._open.noting(whose, session, scope["method"], send))
+        await self._sessions.handle_request(scope, receive, whole)
+        await whole.end()
 
     async def _who(self, scope: Scope, secret: str) -> Me | Response:
         if not secret:
@@ -154,6 +156,23 @@ class _Open:
             await send(message)
 
         return outgoing
+
+
+class _Whole:
+    """A response that comes to its end: streams that the service ends as it stops are left open where they were."""
+
+    def __init__(self, send: Send) -> None:
+        self._send, self._open = send, False
+
+    async def __call__(self, message: Message) -> None:
+        """The next part of it."""
+        self._open = message["type"] == "http.response.start" or message.get("more_body", False)
+        await self._send(message)
+
+    async def end(self) -> None:
+        """There is no more."""
+        if self._open:
+            await self({"type": "http.response.body", "body": b""})
 
 
 def _client(application: ASGIApp, scope: Scope, secret: str) -> AsyncHarquel:

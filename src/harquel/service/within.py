@@ -1,5 +1,6 @@
 """The client's way to the service it runs in: requests go to the application itself, whose replies come as they are
-made, without a connection and with nobody's rights but those of the token that they bear.
+made, without a connection and with nobody's rights but those of the token that they bear. Where the application breaks,
+whoever asked is told so as over a connection, and the log has why.
 """
 
 from __future__ import annotations
@@ -10,7 +11,12 @@ from contextlib import suppress
 from typing import Any, Final
 
 import httpx
+import structlog
 from starlette.types import ASGIApp, Message
+
+from harquel.service.errors import MEDIA_TYPE, ProblemError, spoken
+
+log = structlog.get_logger("harquel")
 
 _AHEAD: Final = 16
 """Pieces of a reply that wait to be read; whoever makes them waits, too."""
@@ -23,7 +29,7 @@ class Within(httpx.AsyncBaseTransport):
         self._application, self._like = application, like
 
     async def handle_async_request(self, request: httpx.Request) -> httpx.Response:
-        """One request. Raises httpx.ReadError where the application breaks."""
+        """One request. Raises httpx.ReadError where the application breaks in the middle of its reply."""
         exchange = _Exchange(await request.aread())
         kept = [(n, v) for n, v in self._like["headers"] if n in (b"host", b"x-forwarded-proto")]
         own = [(n.lower(), v) for n, v in request.headers.raw if n.lower() not in (b"host", b"x-forwarded-proto")]
@@ -41,7 +47,9 @@ class Within(httpx.AsyncBaseTransport):
             await exchange.aclose()
             raise
         if first is None:
-            raise httpx.ReadError("the service said nothing", request=request)
+            await exchange.aclose()
+            told = ProblemError(500, "internal", "problem-internal").told(spoken(request.headers))
+            return httpx.Response(told.status, json=told.model_dump(), headers={"content-type": MEDIA_TYPE})
         return httpx.Response(first["status"], headers=first.get("headers", []), stream=exchange)
 
 
@@ -60,6 +68,8 @@ class _Exchange(httpx.AsyncByteStream):
         async def answer() -> None:
             try:
                 await application(scope, self._receive, self._said.put)
+            except Exception:
+                log.exception("a request from within broke", path=scope["path"])
             finally:
                 if not self._left.is_set():
                     await self._said.put(None)
@@ -83,6 +93,7 @@ class _Exchange(httpx.AsyncByteStream):
                 yield message["body"]
             if not message.get("more_body", False):
                 return
+        raise httpx.ReadError("the service broke off in the middle of its reply")
 
     async def aclose(self) -> None:
         """Whoever asked hears no more."""

@@ -28,12 +28,12 @@ from harquel.service.access.authentication import TokenOrSession
 from harquel.service.access.caller import Caller
 from harquel.service.access.models import Token
 from harquel.service.bus import ANEW, END
-from harquel.service.errors import ProblemError
+from harquel.service.errors import MEDIA_TYPE, ProblemError, spoken
 from harquel.service.ledger.models import Entry
 from harquel.service.ledger.shapes import entry_shape
 from harquel.service.operations import perform
 from harquel.service.pages import whole_number
-from harquel.service.problems import MEDIA_TYPE, as_problem, spoken
+from harquel.service.problems import as_problem
 from harquel.service.records.reading import read
 from harquel.service.runtime import runtime
 
