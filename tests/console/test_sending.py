@@ -9,6 +9,8 @@ from playwright.sync_api import Browser, expect
 
 from harquel.client import Harquel
 from harquel.demo.stage import Stage
+from tests.service.test_mail import letters, post_office
+from tests.service.test_mail import settings as by_mail
 from tests.service.test_outbox import Board, board, let, settings
 
 from .conftest import sign_in
@@ -21,12 +23,23 @@ def taker() -> Iterator[Board]:
 
 
 @pytest.fixture(scope="module")
-def own(new_stage: Callable[..., Stage], tmp_path_factory: pytest.TempPathFactory, taker: Board) -> Iterator[Stage]:
-    with new_stage(tmp_path_factory.mktemp("sending"), environment=settings(taker)) as running:
+def office() -> Iterator[tuple[str, str]]:
+    with post_office() as found:
+        yield found
+
+
+@pytest.fixture(scope="module")
+def own(
+    new_stage: Callable[..., Stage], tmp_path_factory: pytest.TempPathFactory, taker: Board, office: tuple[str, str]
+) -> Iterator[Stage]:
+    environment = {**settings(taker), **by_mail(office[0])}
+    with new_stage(tmp_path_factory.mktemp("sending"), environment=environment) as running:
         yield running
 
 
-def test_an_answer_is_sent_on_from_its_leaf(browser: Browser, own: Stage, taker: Board) -> None:
+def test_an_answer_is_sent_on_from_its_leaf(
+    browser: Browser, own: Stage, taker: Board, office: tuple[str, str]
+) -> None:  # fmt: skip
     with Harquel(own.url, own.token) as client:
         asked = client.ask("Which five routes earned most this year?", "ferries")
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=own.url, locale="en-GB")
@@ -54,4 +67,20 @@ def test_an_answer_is_sent_on_from_its_leaf(browser: Browser, own: Stage, taker:
     expect(page.get_by_text("closed did not take it: its name leads to an address of this machine")).to_be_visible()
     page.get_by_role("button", name="Try again").click()
     expect(page.get_by_text("closed did not take it")).to_be_visible()
+    let(own, to=["board"], mail=["@marrowick.example"])
+    page.reload()
+    button.click()
+    page.get_by_role("menuitem", name="By mail …").click()
+    to = page.get_by_role("combobox", name="To", exact=True)
+    expect(to).to_be_focused()
+    expect(page.get_by_text("The policy lets it go to @marrowick.example.")).to_be_visible()
+    to.fill("odo.finch@elsewhere.example")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("does not let answers be sent to 'odo.finch@elsewhere.example'")).to_be_visible()
+    to.fill("odo.finch@marrowick.example")
+    page.get_by_label("With a file").select_option("csv")
+    page.get_by_role("button", name="Send", exact=True).click()
+    expect(page.get_by_text("Was taken at odo.finch@marrowick.example.")).to_be_visible()
+    expect(to).to_have_count(0)
+    assert [part["name"].rpartition(".")[2] for part in letters(office)[0]["parts"]] == ["png", "csv"]
     context.close()

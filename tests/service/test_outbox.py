@@ -132,7 +132,7 @@ def test_nobody_sends_what_is_not_theirs_or_where_the_policy_does_not_let_it(own
         for key, to, kind, match in (
             (asked.id, "elsewhere", Forbidden, "does not let"), (asked.id, "nowhere", Invalid, "no destination"),
             (refused.id, "board", Invalid, "no answer"), ("none", "board", NotFound, "no inquiry"),
-            (asked.id, taker.url, Forbidden, "does not let"), (asked.id, "x" * 41, Invalid, "do not fit|to"),
+            (asked.id, taker.url, Forbidden, "does not let"), (asked.id, "x" * 255, Invalid, "do not fit|to"),
         ):  # fmt: skip
             with pytest.raises(kind, match=match):
                 client.send(calls.send_on(key, to))

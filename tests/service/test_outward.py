@@ -129,7 +129,7 @@ def test_what_is_taken_was_said_once_with_its_headers() -> None:
         ([b"HTTP/1.1 503 Busy\r\ncontent-length: 0\r\n\r\n"], 0, False, "503", False),
         ([b"H", b"T", b"T", b"P"], 0.3, True, "in time|broke", False),
         ([b"HTTP/1.1 200 OK\r\n", b"x-more: 1\r\n"], 0.2, True, "in time|broke", False),
-        ([b"SSH-2.0-other\r\n"], 0, False, "no HTTP", False), ([b""], 0, False, "broke", False),
+        ([b"SSH-2.0-other\r\n"], 0, False, "cannot be understood", False), ([b""], 0, False, "broke", False),
         ([b"HTTP/1.1 200 OK\r\n" + b"a: b\r\n" * 5000], 0, False, "broke", False),
     ],
 )  # fmt: skip

@@ -96,7 +96,7 @@ export const api = {
     `/api/v1/inquiries/${encodeURIComponent(id)}/file?${query({ form, ...wish })}`,
   draw: (id: string, wish: Record<string, string | number>) =>
     call<Drawing>('GET', `inquiries/${encodeURIComponent(id)}/chart?${query(wish)}`),
-  sendOn: (id: string, to: string) => call<Sending>('POST', `inquiries/${encodeURIComponent(id)}/sendings`, { to }),
+  sendOn: (id: string, to: string, attach: 'xlsx' | 'csv' | null = null) => call<Sending>('POST', `inquiries/${encodeURIComponent(id)}/sendings`, { to, attach }),
   sendAgain: (id: string) => call<Sending>('POST', `sendings/${encodeURIComponent(id)}/again`),
   sendings: () => call<Sending[]>('GET', 'sendings'),
   cancel: (id: string) => call<void>('POST', `inquiries/${encodeURIComponent(id)}/cancel`),

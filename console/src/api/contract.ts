@@ -168,7 +168,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Has an answer of one's own sent to a destination of the configuration, as a signed message: at least once, again and again until it is taken there. */
+        /** @description Has an answer of one's own sent to a destination of the configuration, as a signed message, or to an address, as mail: at least once, again and again until it is taken there. */
         post: operations["inquiry_send-on"];
         delete?: never;
         options?: never;
@@ -6470,7 +6470,7 @@ export interface components {
             at: string;
             /**
              * Destination
-             * @description Where to, by the configuration's name.
+             * @description Where to, by the configuration's name; or the address of mail.
              */
             destination: string;
             /**
@@ -6526,8 +6526,14 @@ export interface components {
          */
         SendRequest: {
             /**
+             * Attach
+             * @description With mail: the rows that the answer shows as a file, a workbook or CSV; null: none.
+             * @default null
+             */
+            attach: ("xlsx" | "csv") | null;
+            /**
              * To
-             * @description The destination, by its name in the configuration.
+             * @description The destination, by its name in the configuration; or an address of mail.
              */
             to: string;
         };
@@ -7043,6 +7049,12 @@ export interface components {
              * @default null
              */
             problem: string | null;
+            /**
+             * Recipients
+             * @description Whom answers of it may be mailed to with this token: addresses, or @domain for all of a domain.
+             * @default []
+             */
+            recipients: string[];
             /**
              * Scanned At
              * @description When its catalog was found; null: not yet.

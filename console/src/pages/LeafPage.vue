@@ -104,7 +104,10 @@ const { busy: repeating, problem: repeatProblem, doing: repeatCall } = useDoing(
 /** Figures that are parts of one whole: only of such is what they come to together worth a word. */
 const addsUp = computed(() => (inquiry.value?.answer?.chart?.whole ? inquiry.value.answer.chart.figures : []))
 /** Where it may be sent on to, by the policy of its source. */
-const sendTo = computed(() => (mayRepeat.value ? (session.sources.find((s) => s.name === inquiry.value?.source)?.destinations ?? []) : []))
+const sendTo = computed(() => {
+  const source = mayRepeat.value ? session.sources.find((s) => s.name === inquiry.value?.source) : undefined
+  return source && (source.destinations.length || source.recipients.length) ? source : null
+})
 const mayHaveWhole = computed(() => mayRepeat.value && !!inquiry.value?.answer?.table.cut_by)
 async function again(choice: 'again' | 'whole'): Promise<void> {
   await repeatCall('again', async () => {
@@ -195,7 +198,7 @@ async function stop(): Promise<void> {
           <ResultGrid :table="inquiry.answer.table" :first="inquiry.answer.chart ? 12 : undefined" :of="inquiry.answer.delivery?.rows" :adds-up="addsUp" class="min-w-0">
             <div v-if="!whole" class="contents">
               <TakeAway :inquiry="inquiry.id" :wish="inquiry.answer.chart ? wish : null" :more="mayHaveWhole" @whole="again('whole')" />
-              <SendOn v-if="sendTo.length" :inquiry="inquiry.id" :to="sendTo" />
+              <SendOn v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
             </div>
           </ResultGrid>
         </div>
@@ -209,7 +212,7 @@ async function stop(): Promise<void> {
           <ResultGrid v-else :table="inquiry.answer.table" :of="inquiry.answer.delivery?.rows" class="min-w-0">
             <div v-if="!whole" class="contents">
               <TakeAway :inquiry="inquiry.id" :wish="null" :more="mayHaveWhole" @whole="again('whole')" />
-              <SendOn v-if="sendTo.length" :inquiry="inquiry.id" :to="sendTo" />
+              <SendOn v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
             </div>
           </ResultGrid>
           <div class="min-w-0">

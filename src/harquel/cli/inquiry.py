@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Literal
 
 import typer
 from rich.text import Text
@@ -112,14 +112,17 @@ def take_away(
 @inquiry.command("send-on")
 def send_on(
     key: str,
-    to: Annotated[str, typer.Option("--to", help="The destination, by its name in the service's configuration.")],
+    to: Annotated[str, typer.Option("--to", help="A destination of the service's configuration, or an address.")],
+    attach: Annotated[
+        Literal["xlsx", "csv"] | None, typer.Option("--attach", help="With mail: the rows as a file.")
+    ] = None,
     url: Url = USUAL_URL,
     token: TokenText = "",
     as_json: AsJson = False,
 ) -> None:
-    """Have an answer of yours sent to a destination, as far as the source's policy lets it."""
+    """Have an answer of yours sent to a destination or an address, as far as the source's policy lets it."""
     with connected(url, token) as client:
-        found = client.send(calls.send_on(key, to))
+        found = client.send(calls.send_on(key, to, attach))
     if as_json:
         print_json(found)
     else:

@@ -142,9 +142,12 @@ def cancel(key: str) -> Call[None]:
     return Call("POST", f"inquiries/{part(key)}/cancel", _nothing)
 
 
-def send_on(key: str, to: str) -> Call[Sending]:
-    """Has an answer of one's own sent to a destination of the service's configuration."""
-    return Call("POST", f"inquiries/{part(key)}/sendings", Sending.model_validate, {"to": to}, creates=True)
+def send_on(key: str, to: str, attach: str | None = None) -> Call[Sending]:
+    """Has an answer of one's own sent to a destination of the service's configuration, or as mail to an address, with
+    its rows as a file (xlsx, csv) where `attach` says so.
+    """
+    body = {"to": to} | ({"attach": attach} if attach else {})
+    return Call("POST", f"inquiries/{part(key)}/sendings", Sending.model_validate, body, creates=True)
 
 
 def sendings() -> Call[list[Sending]]:

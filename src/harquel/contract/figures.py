@@ -6,6 +6,7 @@ one table of cases (tests/data/figures.yaml) holds both.
 
 from __future__ import annotations
 
+import unicodedata
 from decimal import ROUND_HALF_UP, Decimal, InvalidOperation, localcontext
 from typing import Any, Final, Protocol
 
@@ -13,6 +14,15 @@ FIGURES: Final = ("integer", "number", "decimal")
 HUGE: Final = Decimal(10) ** 21
 """From here on a figure is written as it comes."""
 _SMALLEST_PLAIN: Final = Decimal("0.000001")
+
+
+def in_a_line(value: object, most: int) -> str:
+    """At most so many characters of it, in one line, without signs that steer: those of terminals and of direction."""
+    text = "".join(
+        " " if unicodedata.category(c) in ("Cc", "Cf", "Zl", "Zp", "Cs") else c for c in str(value)[: 2 * most]
+    )
+    text = " ".join(text.split())
+    return text if len(text) <= most else text[: most - 1] + "…"
 
 
 class Shown(Protocol):

@@ -29,6 +29,8 @@ class SourceLine(Shape):
     """Questions that were tried here with success."""
     destinations: list[str] = []
     """Where answers of it may be sent on to with this token, by its policy."""
+    recipients: list[str] = []
+    """Whom answers of it may be mailed to with this token: addresses, or @domain for all of a domain."""
     problem: str | None = None
     """Why it cannot be asked right now; null when it can."""
     hint: str | None = None

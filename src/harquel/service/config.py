@@ -17,6 +17,7 @@ from urllib.parse import urlsplit
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
+from harquel.contract.sending import ADDRESS
 from harquel.core.curation import explained
 from harquel.core.errors import ConfigurationError
 from harquel.core.llm.model import Effort, ProtocolName
@@ -188,6 +189,27 @@ class DestinationSection(_Section):
         return self
 
 
+class MailSection(_Section):
+    """The server by which answers go as mail, to whom the policy of their source lets them."""
+
+    server: str = Field(pattern=r"^[^\s/@]+:\d{1,5}$", description="host and port")
+    sender: str = Field(pattern=ADDRESS, max_length=254, description="the address that mail comes from")
+    user: str | None = None
+    password: str | None = Field(default=None, description="a reference: env:NAME or file:PATH")
+    tls: Literal["starttls", "from-start", "off"] = Field(
+        default="starttls", description="how it is encrypted; off only where private is true"
+    )
+    private: bool = Field(default=False, description="whether the server may be on this machine or a private network")
+
+    @model_validator(mode="after")
+    def _encrypted(self) -> MailSection:
+        if self.tls == "off" and (not self.private or self.password is not None):
+            raise ValueError("tls may be off only where private is true, and without a password")
+        if (self.user is None) != (self.password is None):
+            raise ValueError("user and password go together")
+        return self
+
+
 class HarquelConfig(_Section):
     """The whole file; `base` is its folder, from which relative paths are taken."""
 
@@ -197,6 +219,7 @@ class HarquelConfig(_Section):
     budgets: BudgetsSection = BudgetsSection()
     sources: dict[str, SourceSection] = {}
     destinations: dict[str, DestinationSection] = {}
+    mail: MailSection | None = None
     base: Path = Path()
     file: Path | None = None
     """Where it was read from; None where it was made otherwise."""
@@ -278,7 +301,15 @@ def _check(config: HarquelConfig) -> None:
                 f"sources.{name}.password must be a reference, never the password itself.",
                 "Write env:NAME or file:PATH.",
             )
+    if config.mail is not None and not (config.mail.password or REFERENCES[0]).startswith(REFERENCES):
+        raise ConfigurationError(
+            "mail.password must be a reference, never the password itself.", "Write env:NAME or file:PATH."
+        )
     for name, destination in config.destinations.items():
+        if "@" in name:
+            raise ConfigurationError(
+                f"destinations.{name}: a name without @, please.", "Addresses of mail stand in a policy: sending.mail."
+            )
         if not destination.secret.startswith(REFERENCES):
             raise ConfigurationError(
                 f"destinations.{name}.secret must be a reference, never the secret itself.",

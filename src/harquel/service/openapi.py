@@ -9,11 +9,11 @@ from pydantic import BaseModel
 
 import harquel.contract
 from harquel.contract import EntryShape, Problem, events
+from harquel.service.errors import MEDIA_TYPE
 from harquel.service.idempotency import REPEATED
 from harquel.service.inquiries.operations.listen import listen
 from harquel.service.operations import registry
 from harquel.service.operations.http import document_name
-from harquel.service.errors import MEDIA_TYPE
 from harquel.service.sentences import sentences
 
 _KEY: Final = {

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from functools import partial
 
 import structlog
@@ -19,8 +18,8 @@ from harquel.service.inquiries.models import StoredInquiry
 from harquel.service.inquiries.retention import Retention
 from harquel.service.inquiries.under_way import UnderWay
 from harquel.service.ledger.append import append
-from harquel.service.outbox.destinations import destinations_of
-from harquel.service.outbox.outbox import Destination, Outbox
+from harquel.service.outbox.carriers import Carriers
+from harquel.service.outbox.outbox import Outbox
 from harquel.service.records.usable import Probe
 from harquel.service.records.writer import Writer
 from harquel.service.reuse import Reuse
@@ -46,8 +45,7 @@ class Runtime:
         self.deliveries = Deliveries(config.data_dir, config.service.deliveries_mb * 1_000_000)
         conductors.deliver = self.deliveries.write
         self.meter = Meter(config.budgets, self.writer)
-        self._destinations: Mapping[str, Destination] = {}
-        self.outbox = Outbox(self.writer, self.destinations, self._may_go, lambda: self.sources.standing_still())
+        self.outbox = Outbox(self.writer, lambda: self.carriers, self._may_go, lambda: self.sources.standing_still())
         self.reuse = Reuse(lambda: self.config.duties.reuse_s if self.config.duties is not None else 0.0)
         conductors.recalling = self.reuse.of
         conductors.paying = lambda person, source, inquiry: self.meter.account(person, source, inquiry).call
@@ -55,7 +53,7 @@ class Runtime:
         try:
             self.probe = Probe(self.writer, config.data_dir)
             self.duties = Duties(config)
-            self._destinations = destinations_of(config)
+            self.carriers = Carriers(config)
             builder = Builder(
                 config.base, config.data_dir, self.writer, lambda: self.duties,
                 lambda section: prompts_of(self.config, section), {}, self._catalog_changed,
@@ -105,20 +103,16 @@ class Runtime:
                 log.warning("examples became stale", source=name, questions=stale)
             self.upkeep.wake()
 
-    def destinations(self) -> Mapping[str, Destination]:
-        """Where answers can be sent on to, by their names."""
-        return self._destinations
-
     def _may_go(self, inquiry: str, destination: str) -> bool:
-        """Whether the policy of now lets the answer of an inquiry go to a destination."""
+        """Whether the policy of now lets the answer of an inquiry go somewhere."""
         name = StoredInquiry.objects.filter(key=inquiry).values_list("source", flat=True).first()
         source = self.sources.get(name) if name is not None else None
         allowed = source.core.policy.sending if source is not None else None
-        return allowed is not None and destination in allowed.to
+        return allowed is not None and allowed.lets(destination)
 
-    def take_on(self, config: HarquelConfig, duties: Duties, destinations: Mapping[str, Destination]) -> None:
+    def take_on(self, config: HarquelConfig, duties: Duties, carriers: Carriers) -> None:
         """From now on these count; see reload.py."""
-        self.config, self.duties, self._destinations = config, duties, destinations
+        self.config, self.duties, self.carriers = config, duties, carriers
         self.meter.budgets = config.budgets
 
     def close(self, within_s: float = 8.0) -> None:

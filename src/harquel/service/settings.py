@@ -56,6 +56,7 @@ DATABASES = {
         "TEST": {"NAME": DATA_DIR / "test-records.db"},
     }
 }
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 USE_TZ = True
 TIME_ZONE = "UTC"

@@ -5,15 +5,11 @@ from __future__ import annotations
 from typing import Annotated
 
 import typer
+from starlette.types import ASGIApp
 
 standin = typer.Typer(
     no_args_is_help=True, add_completion=False, help="Run simulated outside services for demos and tests."
 )
-
-
-@standin.callback()
-def _group() -> None:
-    """Keeps `model` a command of its own while it is the only one."""
 
 
 @standin.command()
@@ -27,12 +23,38 @@ def model(
     Model names choose its temper: careful, careless-RATE, stubborn, flaky; trouble-KIND, with or without -once, what
     goes wrong.
     """
-    import uvicorn
-
     from harquel.standin.server import build
 
-    host, _, port = bind.rpartition(":")
-    if not port.isdigit():
-        raise typer.BadParameter("write HOST:PORT, as in 127.0.0.1:8711", param_hint="--bind")
+    _must_be_address(bind, "--bind")
     typer.echo(f"Simulated model on http://{bind}/v1 (careful, careless-RATE, stubborn, flaky, trouble-KIND)")
-    uvicorn.run(build(pace, key), host=host or "127.0.0.1", port=int(port), log_level="warning")
+    _serve(build(pace, key), bind)
+
+
+@standin.command()
+def mail(
+    bind: Annotated[str, typer.Option(help="Host and port of the page on which letters are read.")] = "127.0.0.1:8713",
+    smtp: Annotated[str, typer.Option(help="Host and port at which letters are taken.")] = "127.0.0.1:8714",
+) -> None:
+    """Serve a simulated mail server: it takes every letter, sends none on, and shows them in the browser.
+
+    Addresses that begin with nobody, full or slow are refused, refused for now, or keep one waiting.
+    """
+    from harquel.standin.mail.pages import build
+
+    _must_be_address(bind, "--bind")
+    _must_be_address(smtp, "--smtp")
+    typer.echo(f"Simulated mail: SMTP on {smtp}, letters on http://{bind}/")
+    _serve(build(smtp), bind)
+
+
+def _must_be_address(text: str, option: str) -> None:
+    host, _, port = text.rpartition(":")
+    if not host or not port.isdigit():
+        raise typer.BadParameter("write HOST:PORT, as in 127.0.0.1:8711", param_hint=option)
+
+
+def _serve(application: ASGIApp, bind: str) -> None:
+    import uvicorn
+
+    host, _, port = bind.rpartition(":")
+    uvicorn.run(application, host=host, port=int(port), log_level="warning")

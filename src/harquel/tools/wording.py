@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import re
-import unicodedata
 from collections.abc import Iterable, Sequence
 from typing import Any, Final
 
 from harquel.contract import Inquiry, ResultTable
-from harquel.contract.figures import written
+from harquel.contract.figures import in_a_line, written
 
 from .shapes import ToldCatalog, ToldCheck, ToldChoice, ToldColumn, ToldInquiry, ToldTable
 
@@ -128,9 +127,7 @@ def _line(cells: Sequence[str]) -> str:
 
 def plain(value: Any, most: int = _LONGEST_CELL) -> str:
     """In one line, without signs that steer: those of terminals, of direction, of tables."""
-    text = "".join(" " if unicodedata.category(c) in ("Cc", "Cf", "Zl", "Zp") else c for c in str(value)[: 2 * most])
-    text = " ".join(text.split()).replace("|", "¦")
-    return text if len(text) <= most else text[: most - 1] + "…"
+    return in_a_line(value, most).replace("|", "¦")
 
 
 def _prose(text: str) -> str:

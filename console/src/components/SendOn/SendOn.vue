@@ -4,6 +4,7 @@ import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { onBeforeUnmount, ref } from 'vue'
 import { api } from '../../api/client'
 import type { Sending } from '../../api/types'
+import { MailForm } from '../MailForm'
 import { say } from '../../shared/say'
 import { useDoing } from '../../shared/useDoing'
 
@@ -12,10 +13,13 @@ defineProps<{
   inquiry: string
   /** Where it may be sent. */
   to: string[]
+  /** Whom it may be mailed to: addresses, or @domain for all of a domain. */
+  recipients: string[]
 }>()
 
 const LOOK_MS = 1500
 const sent = ref<Sending | null>(null)
+const mailing = ref(false)
 const { busy, problem, doing } = useDoing()
 let timer: ReturnType<typeof setTimeout> | undefined
 onBeforeUnmount(() => clearTimeout(timer))
@@ -24,6 +28,7 @@ async function send(made: () => Promise<Sending>): Promise<void> {
   clearTimeout(timer)
   await doing('send', async () => {
     sent.value = await made()
+    mailing.value = false
     timer = setTimeout(look, LOOK_MS)
   })
 }
@@ -52,8 +57,12 @@ function told(one: Sending): string {
         <MenuItem v-for="one in to" :key="one" v-slot="{ active }">
           <button type="button" class="block w-full truncate px-3 py-2 text-left" :class="active ? 'bg-wash' : ''" @click="send(() => api.sendOn(inquiry, one))">{{ one }}</button>
         </MenuItem>
+        <MenuItem v-if="recipients.length" v-slot="{ active }">
+          <button type="button" class="block w-full truncate px-3 py-2 text-left" :class="active ? 'bg-wash' : ''" @click="mailing = true">{{ say('send-mail') }}</button>
+        </MenuItem>
       </MenuItems>
     </Menu>
+    <MailForm v-if="mailing" :recipients="recipients" :busy="!!busy" @send="(to, attach) => send(() => api.sendOn(inquiry, to, attach))" @close="mailing = false" />
     <span v-if="problem" class="basis-full text-signal" role="alert">{{ problem.message }} {{ problem.hint }}</span>
     <span v-else-if="sent" class="basis-full" :class="sent.state === 'given-up' ? 'text-signal' : 'text-faint'" role="status">
       {{ told(sent) }}

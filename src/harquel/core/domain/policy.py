@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from fnmatch import fnmatchcase
 from functools import lru_cache
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 from harquel.core.domain.catalog import Catalog, Column
 from harquel.core.domain.findings import RETIRED, REVIEW_CODES, Finding
@@ -140,12 +140,31 @@ class Delivery(_Part):
     kept_h: float = Field(default=24, gt=0, le=720, description="hours after which the file is deleted")
 
 
+Recipients = Annotated[str, StringConstraints(pattern=r"^[^@\s]*@[A-Za-z0-9.-]+$", max_length=254)]
+
+
 class SendingOn(_Part):
     """Where answers may be sent on to, by names of the service's configuration, and for whom."""
 
-    to: tuple[str, ...] = Field(min_length=1, description="destinations of the configuration")
+    to: tuple[str, ...] = Field(default=(), description="destinations of the configuration")
+    mail: tuple[Recipients, ...] = Field(
+        default=(), description="whom answers may be mailed to: addresses, or @domain for all of a domain"
+    )
     roles: tuple[str, ...] = Field(default=(), description="of whom one may have it done; empty: everybody")
     personal: bool = Field(default=False, description="whether personal columns may be in them")
+
+    @model_validator(mode="after")
+    def _somewhere(self) -> SendingOn:
+        if not self.to and not self.mail:
+            raise ValueError("name destinations under to, or whom mail may go to under mail")
+        return self
+
+    def lets(self, to: str) -> bool:
+        """Whether a destination, or an address of mail, is one of those."""
+        if "@" not in to:
+            return to in self.to
+        wanted, domain = to.casefold(), to.casefold()[to.rindex("@") :]
+        return any(one.casefold() in (wanted, domain) for one in self.mail)
 
 
 class Lessened(_Part):

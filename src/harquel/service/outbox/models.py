@@ -6,15 +6,15 @@ from django.db import models
 
 
 class StoredSending(models.Model):
-    """An answer on its way to a destination. `body` are the bytes as they are sent, the same each time; `tries` counts
-    those that were begun. It is blanked once it has arrived.
+    """An answer on its way to a destination, or an address of mail. `body` are the bytes as they are sent, the same
+    each time; `tries` counts those that were begun. It is blanked once it has arrived.
     """
 
     key = models.CharField(max_length=40, unique=True)
     at = models.DateTimeField()
     person = models.ForeignKey("access.Person", models.CASCADE)
     inquiry = models.CharField(max_length=40, db_index=True)
-    destination = models.CharField(max_length=40)
+    destination = models.CharField(max_length=254)
     body = models.BinaryField()
     state = models.CharField(max_length=10, default="waiting")
     """waiting, arrived, or given-up."""

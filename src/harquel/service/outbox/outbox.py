@@ -9,9 +9,8 @@ from __future__ import annotations
 
 import datetime as dt
 import threading
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
 from functools import partial
 from typing import Any, Final
 
@@ -20,13 +19,12 @@ from django.db import connection
 
 from harquel.contract import events
 from harquel.core.clock import utc_now
-from harquel.service.config import DestinationSection
 from harquel.service.ledger.append import append
 from harquel.service.records.writer import Writer
 
+from .carriers import Carriers
 from .models import StoredSending
-from .outward import WHOLE_S, NotTaken, post
-from .signing import signed
+from .outward import WHOLE_S, NotTaken
 
 log = structlog.get_logger("harquel")
 PAUSES_S: Final = (5, 30, 120, 600, 3600, 21_600)
@@ -37,25 +35,16 @@ _REST_S: Final = 30.0
 """Seconds between two looks while nothing waits."""
 
 
-@dataclass(frozen=True)
-class Destination:
-    """One of the configuration, with its secret."""
-
-    name: str
-    section: DestinationSection
-    secret: bytes
-
-
 class Outbox:
-    """`destinations` gives those that there are now, `may` whether the answer of an inquiry may still go to one,
-    `still` whether everything is to stand still.
+    """`carriers` gives those that there are now, `may` whether the answer of an inquiry may still go somewhere, `still`
+    whether everything is to stand still.
     """
 
     def __init__(
-        self, writer: Writer, destinations: Callable[[], Mapping[str, Destination]], may: Callable[[str, str], bool],
+        self, writer: Writer, carriers: Callable[[], Carriers], may: Callable[[str, str], bool],
         still: Callable[[], bool],
     ) -> None:  # fmt: skip
-        self._writer, self._destinations, self._may, self._still = writer, destinations, may, still
+        self._writer, self._carriers, self._may, self._still = writer, carriers, may, still
         self._wake, self._end = threading.Event(), threading.Event()
         self._pool = ThreadPoolExecutor(_AT_ONCE, "outbox")
         self._thread = threading.Thread(target=self._work, name="outbox", daemon=True)
@@ -108,9 +97,9 @@ class Outbox:
         return waiting.exists()
 
     def _send(self, one: StoredSending) -> None:
-        to = self._destinations().get(one.destination)
+        to = self._carriers().to(one.destination)
         if to is None:
-            self._ended(one, "given-up", "there is no such destination any more")
+            self._ended(one, "given-up", "there is no way there any more")
             return
         if not self._may(one.inquiry, one.destination):
             self._ended(one, "given-up", "the policy of its source lets it go there no more")
@@ -124,13 +113,8 @@ class Outbox:
         one.tries = number
         if self._end.is_set():
             return
-        body = bytes(one.body)
-        headers = {
-            "content-type": "application/cloudevents+json", "user-agent": "harquel", "harquel-try": str(number),
-            **signed(to.secret, one.key, int(utc_now().timestamp()), body),
-        }  # fmt: skip
         try:
-            post(to.section.url, headers, body, to.section.private)
+            to.carry(one.key, number, bytes(one.body))
         except NotTaken as error:
             if error.lasting or number > len(PAUSES_S):
                 self._ended(one, "given-up", str(error))

@@ -13,7 +13,9 @@ import socket
 import ssl
 import threading
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
+from functools import partial
 from typing import Final
 from urllib.parse import urlsplit
 
@@ -28,7 +30,7 @@ _MOST_TRIED: Final = 4
 
 
 class NotTaken(Exception):
-    """The server did not take it; `str` says why. `lasting`: trying again is no use."""
+    """Whoever it was for did not take it; `str` says why. `lasting`: trying again is no use."""
 
     def __init__(self, said: str, lasting: bool = False) -> None:
         super().__init__(said)
@@ -41,19 +43,16 @@ def post(url: str, headers: Mapping[str, str], body: bytes, private: bool, whole
     host, encrypted = parts.hostname or "", parts.scheme == "https"
     port = parts.port or (443 if encrypted else 80)
     until = time.monotonic() + whole_s
-    pinned = _addresses(host, port, private)
+    pinned = places(host, port, private)
     path = (parts.path or "/") + (f"?{parts.query}" if parts.query else "")
-    line = _Pinned(host, port, pinned[:_MOST_TRIED], url if encrypted else None, until)
-    # One byte every few seconds would be no timeout of the socket's: whatever goes on then is cut off.
-    guard = threading.Timer(max(0.1, until - time.monotonic()), line.cut)
-    guard.daemon = True
-    guard.start()
+    line = _Pinned(host, port, pinned, url if encrypted else None, until)
+    guard = cut_at(until, line.cut)
     try:
         line.request("POST", path, body, {"Host": _host(host, parts.port), **headers})
         # With its status and headers it has said all that is wanted; nothing of its body is read.
         status = line.getresponse().status
     except (OSError, http.client.HTTPException) as error:
-        raise NotTaken("it did not answer in time" if time.monotonic() >= until else _why(error)) from error
+        raise NotTaken("it did not answer in time" if time.monotonic() >= until else why(error)) from error
     finally:
         guard.cancel()
         line.close()
@@ -70,16 +69,43 @@ def _host(host: str, port: int | None) -> str:
     return f"{named}:{port}" if port is not None else named
 
 
-def _addresses(host: str, port: int, private: bool) -> list[tuple[int, tuple[str, int]]]:
-    """Where it is. Raises NotTaken: nowhere, or somewhere that is nobody's business out there."""
+def places(host: str, port: int, private: bool) -> list[tuple[int, tuple[str, int]]]:
+    """Where it is, each address looked at. Raises NotTaken: nowhere, or where nobody out there has any business."""
     try:
-        found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
+        told = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
     except (OSError, UnicodeError) as error:
         raise NotTaken("its name leads nowhere") from error
-    places = list(dict.fromkeys((family, (str(at[0]), int(at[1]))) for family, _, _, _, at in found))
-    if not private and not all(_public(address) for _, (address, _) in places):
+    found = list(dict.fromkeys((family, (str(at[0]), int(at[1]))) for family, _, _, _, at in told))
+    if not private and not all(_public(address) for _, (address, _) in found):
         raise NotTaken("its name leads to an address of this machine or of a private network", lasting=True)
-    return [(int(family), at) for family, at in places]
+    return [(int(family), at) for family, at in found[:_MOST_TRIED]]
+
+
+def cut_at(until: float, cut: Callable[[], None]) -> threading.Timer:
+    """Cuts a line then, unless it is cancelled before: one byte every few seconds would be no timeout of a socket's."""
+    guard = threading.Timer(max(0.1, until - time.monotonic()), cut)
+    guard.daemon = True
+    guard.start()
+    return guard
+
+
+def connected(
+    places: Sequence[tuple[int, tuple[str, int]]], until: float, known: Callable[[socket.socket], None]
+) -> None:
+    """A connection to the first of these that answers; each is `known` before it is tried. Raises OSError."""
+    fault: OSError = OSError("it has no address")
+    for family, at in places:
+        line = socket.socket(family, socket.SOCK_STREAM)
+        line.settimeout(max(0.1, until - time.monotonic()))
+        known(line)
+        try:
+            line.connect(at)
+        except OSError as error:
+            line.close()
+            fault = error
+        else:
+            return
+    raise fault
 
 
 def _public(address: str) -> bool:
@@ -110,19 +136,8 @@ class _Pinned(http.client.HTTPConnection):
 
     def connect(self) -> None:
         """To the first that answers. Raises OSError."""
-        fault: OSError = OSError("it has no address")
-        for family, at in self._places:
-            line = socket.socket(family, socket.SOCK_STREAM)
-            line.settimeout(max(0.1, self._until - time.monotonic()))
-            self.sock = line
-            try:
-                line.connect(at)
-                break
-            except OSError as error:
-                line.close()
-                fault = error
-        else:
-            raise fault
+        connected(self._places, self._until, partial(setattr, self, "sock"))
+        line = self.sock
         if self._encrypted is not None:
             # Known before it greets, so that a greeting without an end can be cut off.
             greeting = believed(self._encrypted).wrap_socket(
@@ -134,18 +149,22 @@ class _Pinned(http.client.HTTPConnection):
     def cut(self) -> None:
         """Ends whatever goes on."""
         self.over = True
-        if self.sock is not None:
-            try:
-                self.sock.shutdown(socket.SHUT_RDWR)
-            except OSError:
-                return
+        shut(self.sock)
 
 
-def _why(error: Exception) -> str:
+def shut(line: socket.socket | None) -> None:
+    """Nothing is said or heard on it any more."""
+    if line is not None:
+        with suppress(OSError):
+            line.shutdown(socket.SHUT_RDWR)
+
+
+def why(error: Exception) -> str:
+    """A fault of a line, in words."""
     if isinstance(error, ssl.SSLError):
         return "its certificate is not one that is believed, or it does not encrypt"
     if isinstance(error, TimeoutError):
         return "it did not answer in time"
     if isinstance(error, ConnectionRefusedError):
         return "nobody listens there"
-    return "the connection broke, or what it said is no HTTP"
+    return "the connection broke, or what it said cannot be understood"

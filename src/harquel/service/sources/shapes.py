@@ -40,7 +40,7 @@ def source_shape(source: LiveSource, caller: Caller) -> SourceLine:
     )  # fmt: skip
     sending = source.core.policy.sending
     if sending is not None and caller.may("ask") and (not sending.roles or set(sending.roles) & set(caller.roles)):
-        line.destinations = list(sending.to)
+        line.destinations, line.recipients = list(sending.to), list(sending.mail)
     if catalog is not None:
         line.tables = len(source.core.describer.of(catalog, caller.asker).catalog.tables)
         line.scanned_at, line.version = catalog.scanned_at, catalog.number

@@ -8,15 +8,17 @@ from typing import Final
 
 from harquel.contract import Form, Inquiry
 
+from . import aligned
 from .delimited import as_csv
 from .document import as_json
 from .file import File, Pieces
+from .grounds import grounds, mark
 from .markdown import as_markdown
 from .page import as_html
 from .whole import WholeForm, as_pieces
 from .workbook import as_xlsx
 
-__all__ = ["File", "Pieces", "WholeForm", "as_pieces", "exported"]
+__all__ = ["File", "Pieces", "WholeForm", "aligned", "as_pieces", "exported", "grounds", "mark"]
 
 
 def _as_jsonl(inquiry: Inquiry) -> bytes:

@@ -252,6 +252,12 @@ draw = Zeichnen
 # Mitnehmen
 take-away = Mitnehmen
 send-on = Weiterschicken
+send-mail = Mit der Mail …
+mail-to = An
+mail-lets = Die Regeln lassen sie gehen an { $names }.
+mail-attach = Mit einer Datei
+mail-no-file = Keine
+mail-send = Schicken
 sending-waiting = Wartet darauf, an { $destination } geschickt zu werden.
 sending-again = { $destination } hat sie noch nicht angenommen ({ $why }); es wird von selbst wieder versucht.
 sending-arrived = Wurde bei { $destination } angenommen.

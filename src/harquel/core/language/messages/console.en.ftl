@@ -252,6 +252,12 @@ draw = Draw
 # Taking it away
 take-away = Take it away
 send-on = Send it on
+send-mail = By mail …
+mail-to = To
+mail-lets = The policy lets it go to { $names }.
+mail-attach = With a file
+mail-no-file = None
+mail-send = Send
 sending-waiting = Waits to be sent to { $destination }.
 sending-again = { $destination } has not taken it yet ({ $why }); it is tried again by itself.
 sending-arrived = Was taken at { $destination }.

@@ -492,3 +492,7 @@ budget-hint = Morgen (UTC) wieder fragen oder den Betrieb bitten, budgets in har
 # Welche Quelle gemeint ist.
 source-because = { $source } gefragt: Dort bekannt sind { $words }.
 which-source = Welche Quelle ist gemeint?
+letter-rest = … und { $n } mehr.
+letter-opens = Das Ganze, nach der Anmeldung:
+letter-attached = Angehängt: { $name }.
+letter-sent = { $name } hat Ihnen dies durch Harquel schicken lassen. Es wurde aus der Datenbank ermittelt; Antworten darauf liest niemand.

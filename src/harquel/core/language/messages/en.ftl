@@ -485,3 +485,7 @@ budget-hint = Ask again tomorrow (UTC), or have the operator raise budgets in ha
 # Which source is meant.
 source-because = Asked of { $source }: it knows { $words }.
 which-source = Which source is this about?
+letter-rest = … and { $n } more.
+letter-opens = The whole of it, once you have signed in:
+letter-attached = Attached: { $name }.
+letter-sent = { $name } had this sent to you by Harquel. It was worked out from the database; nobody reads replies to it.

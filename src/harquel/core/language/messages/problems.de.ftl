@@ -231,3 +231,7 @@ fault-too-long = hat mehr als { $limit } Zeichen
 fault-too-short = hat weniger als { $limit } Zeichen
 fault-too-much = ist mehr als { $limit }
 fault-too-little = ist weniger als { $limit }
+problem-no-mail = Dieser Dienst verschickt keine Mail.
+    .hint = Wer ihn betreibt, trägt einen Server in seine Konfiguration ein: [mail].
+problem-letter-too-large = Mit allem, was mitgeht, würde dieser Brief zu groß.
+    .hint = Ohne Datei schicken, oder die Datei selbst mitnehmen.

@@ -231,3 +231,7 @@ fault-too-long = it has more than { $limit } characters
 fault-too-short = it has less than { $limit } characters
 fault-too-much = it is more than { $limit }
 fault-too-little = it is less than { $limit }
+problem-no-mail = This service sends no mail.
+    .hint = Whoever runs it adds a server to its configuration: [mail].
+problem-letter-too-large = With all that goes along this letter would be too large.
+    .hint = Send it without a file, or take the file away yourself.

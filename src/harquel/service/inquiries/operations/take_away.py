@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import threading
-from typing import Any, Final
+from typing import Final
 
 from harquel import contract
 from harquel.contract import ExportWish, events
 from harquel.core.answers.charts import redrawn
-from harquel.core.answers.charts.drawn import WIDTH, Image, drawn
+from harquel.core.answers.charts.drawn import WIDTH
 from harquel.core.answers.exports import File, Pieces, as_pieces, exported
 from harquel.core.domain.inquiry import Inquiry
 from harquel.service.deliveries import TooManyOpen
@@ -20,11 +19,10 @@ from harquel.service.sources.finding import source_for
 
 from ..finding import INQUIRY
 from ..models import StoredInquiry
+from ..pictures import chart_of, image_of
 from ..shapes import inquiry_of, shape_of
 from .draw import answer_of, must_have_rows
 
-_DRAWING: Final = threading.BoundedSemaphore(2)
-_PATIENCE_S: Final = 5
 _IMAGES: Final = {"svg": "image/svg+xml", "png": "image/png"}
 
 
@@ -44,7 +42,7 @@ def take_away(call: Call[ExportWish, StoredInquiry]) -> File | Pieces:
     if wish.form in _IMAGES:
         return _image(inquiry, wish)
     return exported(
-        shape_of(inquiry, call.about.thread), wish.form, _within(inquiry, wish) if wish.form == "html" else b""
+        shape_of(inquiry, call.about.thread), wish.form, chart_of(inquiry, "svg", wish) if wish.form == "html" else b""
     )
 
 
@@ -71,28 +69,9 @@ def _whole(call: Call[ExportWish, StoredInquiry], inquiry: Inquiry) -> Pieces:
     return as_pieces(f"{inquiry.source}-{inquiry.id}", form, columns, lines)
 
 
-def _within(inquiry: Inquiry, wish: ExportWish) -> bytes:
-    """The picture in a page: as it was chosen or wished, none where none was."""
-    answer = answer_of(inquiry)
-    if answer.chart is None:
-        return b""
-    found = redrawn(answer, wish, inquiry.language, width=WIDTH)
-    return _one_of_few(found.spec, "svg") if found.spec is not None else b""
-
-
-def _one_of_few(specification: dict[str, Any], image: Image) -> bytes:
-    """An image, while no more than a few are being drawn: a large one takes a processor for seconds."""
-    if not _DRAWING.acquire(timeout=_PATIENCE_S):
-        raise ProblemError(429, "too-busy", "problem-pictures-busy", {"Retry-After": str(_PATIENCE_S)})
-    try:
-        return drawn(specification, image)
-    finally:
-        _DRAWING.release()
-
-
 def _image(inquiry: Inquiry, wish: ExportWish) -> File:
     found = redrawn(answer_of(inquiry), wish, inquiry.language, wish.dark == "1", WIDTH)
     if found.spec is None:
         raise ProblemError(409, "no-picture", "problem-no-picture", note=found.note)
-    content = _one_of_few(found.spec, "svg" if wish.form == "svg" else "png")
+    content = image_of(found.spec, "svg" if wish.form == "svg" else "png")
     return File(f"{inquiry.source}-{inquiry.id}.{wish.form}", _IMAGES[wish.form], content)

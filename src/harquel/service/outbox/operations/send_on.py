@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import secrets
 from dataclasses import replace
+from typing import Final
 
 from harquel.contract import Sending, SendRequest, events
+from harquel.core.answers.exports import exported
 from harquel.core.briefing import Describer
 from harquel.core.clock import utc_now
 from harquel.core.domain.followed import earlier_of
@@ -13,6 +16,7 @@ from harquel.service.errors import ProblemError
 from harquel.service.inquiries.finding import INQUIRY
 from harquel.service.inquiries.models import StoredInquiry
 from harquel.service.inquiries.operations.draw import answer_of, must_have_rows
+from harquel.service.inquiries.pictures import chart_of
 from harquel.service.inquiries.shapes import inquiry_of, shape_of
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
@@ -20,21 +24,25 @@ from harquel.service.runtime import runtime
 from harquel.service.sources.finding import source_for
 from harquel.service.sources.live import LiveSource
 
+from ..letter import LARGEST, Envelope, letter
 from ..models import StoredSending
 from ..shapes import message, sending_shape
 
-MOST_WAITING = 50
+_NO_WAY: Final = {
+    False: ("no-such-destination", "problem-no-such-destination"), True: ("no-mail", "problem-no-mail"),
+}  # fmt: skip
+MOST_WAITING: Final = 50
 """Sendings of one person that wait at once."""
 
 
 @operation(
     "inquiry.send-on", takes=SendRequest, about=INQUIRY, scope="ask", gives=Sending, repeat="once",
     entries=("sent-on", "arrived", "not-arrived"),
-    rule="one's own; to destinations that the source's policy names, for the roles that it names",
+    rule="one's own; to destinations and addresses that the source's policy names, for the roles that it names",
 )  # fmt: skip
 def send_on(call: Call[SendRequest, StoredInquiry]) -> Sending:
-    """Has an answer of one's own sent to a destination of the configuration, as a signed message: at least once, again
-    and again until it is taken there.
+    """Has an answer of one's own sent to a destination of the configuration, as a signed message, or to an address, as
+    mail: at least once, again and again until it is taken there.
     """
     stored, caller, to = call.about, call.caller, call.asked.to
     if stored.person_id != caller.person:
@@ -42,18 +50,21 @@ def send_on(call: Call[SendRequest, StoredInquiry]) -> Sending:
     inquiry = inquiry_of(stored)
     must_have_rows(answer_of(inquiry))
     source = source_for(stored.source, caller)
-    allowed = source.core.policy.sending
-    if allowed is None or to not in allowed.to or (allowed.roles and not set(allowed.roles) & set(caller.roles)):
+    allowed, by_mail = source.core.policy.sending, "@" in to
+    if allowed is None or not allowed.lets(to) or (allowed.roles and not set(allowed.roles) & set(caller.roles)):
         raise ProblemError(403, "not-sent-there", "problem-not-sent-there", to=to)
     live = runtime()
     if not allowed.personal and not _for_others(call, source):
         raise ProblemError(403, "not-for-others", "problem-not-for-others")
-    if to not in live.destinations():
-        raise ProblemError(409, "no-such-destination", "problem-no-such-destination", to=to)
+    if live.carriers.to(to) is None:
+        raise ProblemError(409, *_NO_WAY[by_mail], to=to)
     if StoredSending.objects.filter(person_id=caller.person, state="waiting").count() >= MOST_WAITING:
         raise ProblemError(429, "too-many-sendings", "problem-too-many-sendings", {"Retry-After": "60"})
     key, at = f"msg_{secrets.token_hex(12)}", utc_now()
-    body = message(key, shape_of(inquiry, stored.thread), live.config.reached_at, at.isoformat())
+    if by_mail:
+        body = _letter(call, key, at)
+    else:
+        body = message(key, shape_of(inquiry, stored.thread), live.config.reached_at, at.isoformat())
 
     def store() -> Sending:
         if (before := call.once.earlier()) is not None:
@@ -68,6 +79,21 @@ def send_on(call: Call[SendRequest, StoredInquiry]) -> Sending:
     found = live.writer.do(store)
     live.outbox.wake()
     return found
+
+
+def _letter(call: Call[SendRequest, StoredInquiry], key: str, at: dt.datetime) -> bytes:
+    """Raises ProblemError where it is too large, or its chart cannot be drawn now."""
+    config, inquiry = runtime().config, inquiry_of(call.about)
+    assert config.mail is not None
+    shape = shape_of(inquiry, call.about.thread)
+    about = Envelope(
+        key, config.mail.sender, call.asked.to, call.caller.name, at, f"{config.reached_at}/inquiries/{inquiry.id}"
+    )
+    attached = exported(shape, call.asked.attach) if call.asked.attach is not None else None
+    made = letter(about, shape, chart_of(inquiry, "png"), attached)
+    if len(made) > LARGEST:
+        raise ProblemError(413, "too-large", "problem-letter-too-large")
+    return made
 
 
 def _for_others(call: Call[SendRequest, StoredInquiry], source: LiveSource) -> bool:

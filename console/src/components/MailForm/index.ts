@@ -1,0 +1,1 @@
+export { default as MailForm } from './MailForm.vue'

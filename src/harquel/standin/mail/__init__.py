@@ -1,0 +1,1 @@
+"""A simulated mail server: takes letters by SMTP, and shows them in the browser."""
