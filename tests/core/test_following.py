@@ -88,6 +88,27 @@ def followed(make: Make, said: str, *replies: str, sql: str = RIGHT, **more: Any
     return first, ask(replace(source, **more), said, earlier=first), follower
 
 
+PER_VESSEL = (
+    "SELECT v.name, count(*) FROM sailing s JOIN vessel v ON v.id = s.vessel_id WHERE s.status = 'X' AND "
+    "s.scheduled_departure >= '2026-08-01' AND s.scheduled_departure < '2026-09-01' GROUP BY v.name ORDER BY v.name"
+)
+
+
+@pytest.mark.parametrize(("said", "whole", "sql", "told", "trust"), [
+    ("only 2, says Odo", QUESTION, RIGHT, "not the 2", "clear"),
+    ("2 of each vessel", QUESTION.replace("?", " per vessel?"), PER_VESSEL, "", "caution"),
+])  # fmt: skip
+def test_a_number_that_a_model_passes_over_is_told(
+    make: Make, said: str, whole: str, sql: str, told: str, trust: str
+) -> None:
+    _, found, _ = followed(make, said, json.dumps({"question": whole}), model=Scripted(sql), reader=Replies("none"))
+    assert found.answer is not None, found.problem
+    assert told in found.answer.text
+    left = [c.message for c in found.answer.caveats if c.rule == "said-left-out"]
+    assert (found.trust, bool(left)) == (trust, not told) or told
+    assert all("2" in message for message in left)
+
+
 def test_a_change_takes_no_model_but_the_draft_and_is_controlled_by_its_own_reading(make: Make) -> None:
     sql = RIGHT.replace("2026-08", "2026-07").replace("2026-09", "2026-08")
     source = replace(make(Scripted(sql)), reader=Replies(json.dumps(READ)), follower=Replies("none of it"))

@@ -74,9 +74,19 @@ def settings(taker: Board) -> dict[str, str]:
 
 
 def let(running: Stage, **sending: Any) -> None:
+    policy_of(running, "sending", sending or None)
+
+
+def let_chat(running: Stage, chat: dict[str, Any] | None) -> None:
+    policy_of(running, "chat", chat)
+
+
+def policy_of(running: Stage, section: str, said: dict[str, Any] | None) -> None:
+    """Puts a section into the policy, or takes it out."""
     with Harquel(running.url, running.token) as admin:
         values = read_yaml(admin.send(document("ferries", "policy")).text)
-        values["sending"] = sending
+        values.pop(section, None)
+        values |= {section: said} if said is not None else {}
         admin.send(replace_document("ferries", "policy", json.dumps(values), force=True))
 
 

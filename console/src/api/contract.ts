@@ -5,6 +5,74 @@
  */
 
 export interface paths {
+    "/api/v1/chats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The chats in which one can ask, once one has shown there who one is. */
+        get: operations["chat_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/chats/{chat}/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes a code by which one shows in a chat who one is. An earlier one counts no more. */
+        post: operations["chat_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/chats/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Who of which chat asks in whose name. */
+        get: operations["chat_links"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/chats/links/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Ends a link: whoever it was asks there no more. */
+        delete: operations["chat_unlink"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/configuration/reload": {
         parameters: {
             query?: never;
@@ -2049,6 +2117,225 @@ export interface components {
         /** @enum {string} */
         ChartKind: "line" | "bars" | "columns" | "parts" | "points" | "grid";
         /**
+         * ChatCode
+         * @description A code by which somebody shows in a chat who they are here. It counts once.
+         */
+        ChatCode: {
+            /**
+             * Chat
+             * @description For which chat.
+             */
+            chat: string;
+            /**
+             * Code
+             * @description The code.
+             */
+            code: string;
+            /**
+             * Ends At
+             * Format: date-time
+             * @description Until when it counts.
+             */
+            ends_at: string;
+            /**
+             * Write
+             * @description What is written there, to the service directly.
+             */
+            write: string;
+        };
+        /**
+         * ChatLine
+         * @description A chat of the configuration.
+         */
+        ChatLine: {
+            /**
+             * Name
+             * @description Its name.
+             */
+            name: string;
+        };
+        /**
+         * ChatLink
+         * @description Somebody of a chat who asks in somebody's name here.
+         */
+        ChatLink: {
+            /**
+             * At
+             * Format: date-time
+             * @description Since when.
+             */
+            at: string;
+            /**
+             * Chat
+             * @description In which chat.
+             */
+            chat: string;
+            /**
+             * Id
+             * @description Its number.
+             */
+            id: number;
+            /**
+             * Person
+             * @description Who they are here.
+             */
+            person: string;
+            /**
+             * Theirs
+             * @description Who they are there, by the id that the chat tells.
+             */
+            theirs: string;
+            /**
+             * Token
+             * @description The token that they ask by: revoked, it ends the link.
+             */
+            token: number;
+        };
+        /**
+         * EntryShape
+         * @description Somebody of a chat asks by a token from now on.
+         */
+        ChatLinkedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["ChatLinkedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "chat-linked";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * ChatLinked
+         * @description Somebody of a chat asks by a token from now on.
+         */
+        ChatLinkedFacts: {
+            /**
+             * Chat
+             * @description Which chat, by the configuration's name.
+             * @default
+             */
+            chat: string;
+            /**
+             * Theirs
+             * @description Who they are there.
+             * @default
+             */
+            theirs: string;
+            /**
+             * Token
+             * @description The token's number.
+             * @default 0
+             */
+            token: number;
+        };
+        /**
+         * ChatLinks
+         * @description The newest first.
+         */
+        ChatLinks: components["schemas"]["ChatLink"][];
+        /**
+         * Chats
+         * @description By name.
+         */
+        Chats: components["schemas"]["ChatLine"][];
+        /**
+         * EntryShape
+         * @description They do so no more.
+         */
+        ChatUnlinkedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["ChatUnlinkedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "chat-unlinked";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * ChatUnlinked
+         * @description They do so no more.
+         */
+        ChatUnlinkedFacts: {
+            /**
+             * Chat
+             * @description Which chat, by the configuration's name.
+             * @default
+             */
+            chat: string;
+            /**
+             * Theirs
+             * @description Who they are there.
+             * @default
+             */
+            theirs: string;
+        };
+        /**
          * CheckedPolicy
          * @description What in a policy matches nothing or cannot be applied; empty when all is well.
          */
@@ -4049,7 +4336,7 @@ export interface components {
             usage: components["schemas"]["Usage"];
         };
         /** @description What the stream of an inquiry tells. */
-        InquiryEntry: components["schemas"]["RestatedEntry"] | components["schemas"]["BriefedEntry"] | components["schemas"]["AskedBackEntry"] | components["schemas"]["PromptedEntry"] | components["schemas"]["RepliedEntry"] | components["schemas"]["RuledEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["PlannedEntry"] | components["schemas"]["RanEntry"] | components["schemas"]["StumbledEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["DeliveredEntry"] | components["schemas"]["AcceptedEntry"] | components["schemas"]["WasHeldEntry"] | components["schemas"]["ReleasedEntry"] | components["schemas"]["TurnedDownEntry"] | components["schemas"]["CancelAskedEntry"] | components["schemas"]["EndedEntry"] | components["schemas"]["StarterTriedEntry"] | components["schemas"]["TakenAwayEntry"] | components["schemas"]["FileDeletedEntry"] | components["schemas"]["SentOnEntry"] | components["schemas"]["ArrivedEntry"] | components["schemas"]["NotArrivedEntry"];
+        InquiryEntry: components["schemas"]["RestatedEntry"] | components["schemas"]["BriefedEntry"] | components["schemas"]["AskedBackEntry"] | components["schemas"]["PromptedEntry"] | components["schemas"]["RepliedEntry"] | components["schemas"]["RuledEntry"] | components["schemas"]["FoundEntry"] | components["schemas"]["PlannedEntry"] | components["schemas"]["RanEntry"] | components["schemas"]["StumbledEntry"] | components["schemas"]["ComparedEntry"] | components["schemas"]["DeliveredEntry"] | components["schemas"]["AcceptedEntry"] | components["schemas"]["WasHeldEntry"] | components["schemas"]["ReleasedEntry"] | components["schemas"]["TurnedDownEntry"] | components["schemas"]["CancelAskedEntry"] | components["schemas"]["EndedEntry"] | components["schemas"]["StarterTriedEntry"] | components["schemas"]["TakenAwayEntry"] | components["schemas"]["FileDeletedEntry"] | components["schemas"]["SentOnEntry"] | components["schemas"]["ArrivedEntry"] | components["schemas"]["NotArrivedEntry"] | components["schemas"]["ToldInChatEntry"];
         /**
          * InquiryLine
          * @description One line in the list of inquiries.
@@ -8095,6 +8382,76 @@ export interface components {
         Tokens: components["schemas"]["Token"][];
         /**
          * EntryShape
+         * @description What became of it was told in a chat.
+         */
+        ToldInChatEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["ToldInChatFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word. (enum property replaced by openapi-typescript)
+             * @enum {string}
+             */
+            kind: "told-in-chat";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * ToldInChat
+         * @description What became of it was told in a chat.
+         */
+        ToldInChatFacts: {
+            /**
+             * Alone
+             * @description Whether to whoever asked alone.
+             * @default true
+             */
+            alone: boolean;
+            /**
+             * Chat
+             * @description Which chat, by the configuration's name.
+             * @default
+             */
+            chat: string;
+            /**
+             * Place
+             * @description Where there.
+             * @default
+             */
+            place: string;
+        };
+        /**
+         * EntryShape
          * @description Somebody does not let a held statement run. Its texts: note.
          */
         TurnedDownEntry: {
@@ -8549,6 +8906,15 @@ export type ChangeShapeKindEnum = components['schemas']['ChangeShapeKindEnum'];
 export type Chart = components['schemas']['Chart'];
 export type ChartColumn = components['schemas']['ChartColumn'];
 export type ChartKind = components['schemas']['ChartKind'];
+export type ChatCode = components['schemas']['ChatCode'];
+export type ChatLine = components['schemas']['ChatLine'];
+export type ChatLink = components['schemas']['ChatLink'];
+export type ChatLinkedEntry = components['schemas']['ChatLinkedEntry'];
+export type ChatLinkedFacts = components['schemas']['ChatLinkedFacts'];
+export type ChatLinks = components['schemas']['ChatLinks'];
+export type Chats = components['schemas']['Chats'];
+export type ChatUnlinkedEntry = components['schemas']['ChatUnlinkedEntry'];
+export type ChatUnlinkedFacts = components['schemas']['ChatUnlinkedFacts'];
 export type CheckedPolicy = components['schemas']['CheckedPolicy'];
 export type CheckPolicyRequest = components['schemas']['CheckPolicyRequest'];
 export type CheckShape = components['schemas']['CheckShape'];
@@ -8738,6 +9104,8 @@ export type TokenRequest = components['schemas']['TokenRequest'];
 export type TokenRevokedEntry = components['schemas']['TokenRevokedEntry'];
 export type TokenRevokedFacts = components['schemas']['TokenRevokedFacts'];
 export type Tokens = components['schemas']['Tokens'];
+export type ToldInChatEntry = components['schemas']['ToldInChatEntry'];
+export type ToldInChatFacts = components['schemas']['ToldInChatFacts'];
 export type TurnedDownEntry = components['schemas']['TurnedDownEntry'];
 export type TurnedDownFacts = components['schemas']['TurnedDownFacts'];
 export type UnderstoodPart = components['schemas']['UnderstoodPart'];
@@ -8755,6 +9123,121 @@ export type WasHeldFacts = components['schemas']['WasHeldFacts'];
 export type Worded = components['schemas']['Worded'];
 export type $defs = Record<string, never>;
 export interface operations {
+    chat_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chats"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    chat_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                chat: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChatCode"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    chat_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChatLinks"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    chat_unlink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     configuration_reload: {
         parameters: {
             query?: never;

@@ -11,7 +11,7 @@ export const STATION_OF: Record<TrailEvent['kind'], Station | null> = {
   accepted: 'asked', restated: null, briefed: 'briefing', 'asked-back': 'briefing', prompted: 'model', replied: 'reply', ruled: 'guard',
   found: null, planned: 'dry run', ran: 'run', stumbled: 'run', compared: 'end', ended: 'end', held: null,
   released: null, 'turned-down': null, 'cancel-asked': null, 'starter-tried': null, delivered: 'run', 'taken-away': null,
-  'file-deleted': null, 'sent-on': null, arrived: null, 'not-arrived': null,
+  'file-deleted': null, 'sent-on': null, arrived: null, 'not-arrived': null, 'told-in-chat': null,
 }
 
 /** An outcome as people say it. */
@@ -95,6 +95,8 @@ export function sentence(event: TrailEvent): string {
       return say('event-arrived', { destination: event.facts.destination ?? '', n: event.facts.tries ?? 0 })
     case 'not-arrived':
       return say('event-not-arrived', { destination: event.facts.destination ?? '', why: event.facts.why ?? '' })
+    case 'told-in-chat':
+      return say(event.facts.alone ? 'event-told-alone' : 'event-told-openly', { chat: event.facts.chat ?? '', place: event.facts.place ?? '' })
     case 'held':
       return say('event-held', { line: event.facts.policy_line })
     case 'released':

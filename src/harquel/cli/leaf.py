@@ -312,6 +312,8 @@ def _stop(what: InquiryEvent, text: Callable[[str], str]) -> tuple[str, str, str
             return _file(what)
         case events.SentOn() | events.Arrived() | events.NotArrived():
             return _sending(what)
+        case events.ToldInChat():
+            return "·", "told in a chat", f"{what.chat}, {'to whoever asked alone' if what.alone else what.place}"
         case events.Stumbled():
             return "✕", "run", text("error")
         case events.WasHeld():

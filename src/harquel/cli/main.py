@@ -23,6 +23,7 @@ OWN = {
     "tour": "harquel.cli.tour:tour",
     "inquiry": "harquel.cli.inquiry:inquiry",
     "sending": "harquel.cli.sending:sending",
+    "chat": "harquel.cli.chat:chat",
     "source": "harquel.cli.source:source",
     "catalog": "harquel.cli.catalog:catalog",
     "policy": "harquel.cli.policy:policy",

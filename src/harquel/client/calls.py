@@ -12,6 +12,11 @@ from pydantic import TypeAdapter
 
 from harquel.contract import (
     CatalogShape,
+    ChatCode,
+    ChatLine,
+    ChatLink,
+    ChatLinks,
+    Chats,
     Drawing,
     DrawWish,
     EntryPage,
@@ -158,6 +163,26 @@ def sendings() -> Call[list[Sending]]:
 def send_again(key: str) -> Call[Sending]:
     """Tries again what was given up."""
     return Call("POST", f"sendings/{part(key)}/again", Sending.model_validate)
+
+
+def chats() -> Call[list[ChatLine]]:
+    """The chats in which one can ask."""
+    return Call("GET", "chats", lambda found: Chats.model_validate(found).root)
+
+
+def chat_code(chat: str) -> Call[ChatCode]:
+    """A code by which one shows in a chat who one is."""
+    return Call("POST", f"chats/{part(chat)}/codes", ChatCode.model_validate)
+
+
+def chat_links() -> Call[list[ChatLink]]:
+    """Who of which chat asks in one's name."""
+    return Call("GET", "chats/links", lambda found: ChatLinks.model_validate(found).root)
+
+
+def end_chat_link(number: int) -> Call[None]:
+    """Ends such a link."""
+    return Call("DELETE", f"chats/links/{number}", _nothing)
 
 
 def review(source: str, sql: str, question: str | None) -> Call[ReviewShape]:

@@ -7,6 +7,7 @@ from .access import Me, SessionRequest, Token, TokenCreated, TokenRequest, Token
 from .asking import InquiryRequest
 from .attempts import Attempt, Change, DraftShape, DryRun, Finding, Ruling, RunFigures, Severity, Verdict
 from .charts import Chart, ChartColumn, ChartKind, ChartWish, Drawing, DrawWish
+from .chat import ChatCode, ChatLine, ChatLink, ChatLinks, Chats
 from .describing import (
     AccountRequest,
     AccountScript,
@@ -108,6 +109,11 @@ __all__ = [
     "ChartColumn",
     "ChartKind",
     "ChartWish",
+    "ChatCode",
+    "ChatLine",
+    "ChatLink",
+    "ChatLinks",
+    "Chats",
     "CheckPolicyRequest",
     "CheckShape",
     "CheckStepShape",

@@ -1,7 +1,8 @@
-"""Puts the demo world on: data, configuration, simulated model and service, as processes of their own."""
+"""Puts the demo world on: data, configuration, simulated outside services and service, as processes of their own."""
 
 from __future__ import annotations
 
+import base64
 import ctypes
 import json
 import os
@@ -14,6 +15,7 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from importlib import resources
 from pathlib import Path
 from types import TracebackType
@@ -48,6 +50,20 @@ name = "stubborn-unasked-limit"
 draft = "main"
 read = "main"
 
+# Answers as mail, to a simulated mail server that sends none on.
+[mail]
+server = "{smtp}"
+sender = "answers@harquel.example"
+tls = "off"
+private = true
+
+# A simulated chat, in which people ask.
+[chats.town]
+url = "http://{chat}/hooks/harquel"
+secret = "file:chat-secret"
+private = true
+source = "ferries"
+
 [sources.ferries]
 title = "Marrowick Ferries"
 url = "sqlite:///ferries.db"
@@ -81,6 +97,15 @@ draft = "headstrong"
 second_opinion = "main"
 """
 _PAIR = "review:\n  second_opinion: in-doubt\n"
+
+
+@dataclass(frozen=True)
+class Beside:
+    """Where the simulated chat and the simulated mail server are: two pages, and where letters are taken."""
+
+    chat: str = "127.0.0.1:8712"
+    mail: str = "127.0.0.1:8713"
+    smtp: str = "127.0.0.1:8714"
 
 
 class StageError(Exception):
@@ -131,7 +156,9 @@ class Stage:
         pace_s: float = 0.0,
         scale: float = 1.0,
         environment: Mapping[str, str] | None = None,
+        beside: Beside | None = None,
     ) -> None:
+        self.beside = beside
         self.folder, self.bind, self.model, self.say = folder, bind, model, say
         self.pace_s, self.scale, self.extra = pace_s, scale, dict(environment or {})
         self.url, self.token = f"http://{bind}", ""
@@ -141,15 +168,26 @@ class Stage:
         try:
             _must_be_free(self.bind, "--bind")
             _must_be_free(self.model, "--model")
+            for option in ("chat", "mail", "smtp") if self.beside is not None else ():
+                _must_be_free(getattr(self.beside, option), f"--{option}")
             self.prepare()
             self._start("standin", [
                 "-m", "harquel", "standin", "model", "--bind", self.model, "--pace", str(self.pace_s)
             ])  # fmt: skip
             self.token = self._first_token()
+            started = {"standin": self.model}
+            if self.beside is not None:
+                started |= {"chat": self.beside.chat, "mail": self.beside.mail}
+                self._start("chat", [
+                    "-m", "harquel", "standin", "chat", "--bind", self.beside.chat, "--secret",
+                    str(self.folder / "chat-secret"), "--service", f"{self.url}/api/v1/chats/town/messages",
+                ])  # fmt: skip
+                self._start("mail", [
+                    "-m", "harquel", "standin", "mail", "--bind", self.beside.mail, "--smtp", self.beside.smtp
+                ])  # fmt: skip
             self._start("serve", self.serving())
-            for process, name, address in zip(
-                self.processes, ("standin", "serve"), (self.model, self.bind), strict=True
-            ):
+            started["serve"] = self.bind
+            for process, (name, address) in zip(self.processes, started.items(), strict=True):
                 self._wait(process, name, address)
         except BaseException:
             self.close()
@@ -196,7 +234,14 @@ class Stage:
             pair.write_text((self.folder / "policy.yaml").read_text() + _PAIR)
         config = self.folder / "harquel.toml"
         if not config.exists():
-            config.write_text(_CONFIG.format(bind=self.bind, model=self.model, as_of=AS_OF))
+            beside = self.beside or Beside()
+            config.write_text(_CONFIG.format(
+                bind=self.bind, model=self.model, as_of=AS_OF, chat=beside.chat, smtp=beside.smtp
+            ))  # fmt: skip
+        secret = self.folder / "chat-secret"
+        if not secret.exists():
+            with os.fdopen(os.open(secret, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
+                file.write(f"whsec_{base64.b64encode(os.urandom(32)).decode()}")
         if not (self.folder / "ferries.db").exists():
             from harquel.demo.load_sqlite import load
 
@@ -213,6 +258,12 @@ class Stage:
             f"HARQUEL__MODELS__{name}__BASE_URL": f"http://{self.model}/v1"
             for name in ("MAIN", "BEGINNER", "HEADSTRONG")
         }
+        config = self.folder / "harquel.toml"
+        told = config.read_text() if config.exists() else ""
+        # A folder of an earlier demo has neither, and is left as it is.
+        if self.beside is not None and "[mail]" in told and "[chats.town]" in told:
+            addresses["HARQUEL__MAIL__SERVER"] = self.beside.smtp
+            addresses["HARQUEL__CHATS__TOWN__URL"] = f"http://{self.beside.chat}/hooks/harquel"
         return {**os.environ, **addresses, **self.extra}
 
     def _first_token(self) -> str:

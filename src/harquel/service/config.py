@@ -170,6 +170,15 @@ class SourceSection(_Section):
     workers: int = Field(default=2, ge=1, le=32, description="statements that may run at once")
 
 
+def _must_be_address(url: str, private: bool) -> None:
+    """Raises ValueError."""
+    parts = urlsplit(url)
+    if parts.scheme not in (("http", "https") if private else ("https",)) or not parts.hostname:
+        raise ValueError("url is an address with https, or with private = true with http")
+    if parts.username or parts.password or parts.fragment:
+        raise ValueError("url holds neither a user nor a fragment")
+
+
 class DestinationSection(_Section):
     """Where answers may be sent on to, where the policy of their source names it: a signed message by HTTP."""
 
@@ -181,11 +190,7 @@ class DestinationSection(_Section):
 
     @model_validator(mode="after")
     def _reachable(self) -> DestinationSection:
-        parts = urlsplit(self.url)
-        if parts.scheme not in (("http", "https") if self.private else ("https",)) or not parts.hostname:
-            raise ValueError("url is an address with https, or with private = true with http")
-        if parts.username or parts.password or parts.fragment:
-            raise ValueError("url holds neither a user nor a fragment")
+        _must_be_address(self.url, self.private)
         return self
 
 
@@ -210,6 +215,23 @@ class MailSection(_Section):
         return self
 
 
+class ChatSection(_Section):
+    """A chat in which people ask: it sends to api/v1/chats/NAME/messages, replies go to its url, signed both ways."""
+
+    form: Literal["plain", "buttons"] = Field(default="plain", description="how its messages are written")
+    url: str = Field(max_length=2000, description="where replies go")
+    secret: str = Field(description="a reference (env:NAME, file:PATH) to what signs, as Standard Webhooks has it")
+    private: bool = Field(
+        default=False, description="whether its url may lead to this machine or a private network, and without TLS"
+    )
+    source: str | None = Field(default=None, description="the source that is asked where nobody names another")
+
+    @model_validator(mode="after")
+    def _reachable(self) -> ChatSection:
+        _must_be_address(self.url, self.private)
+        return self
+
+
 class HarquelConfig(_Section):
     """The whole file; `base` is its folder, from which relative paths are taken."""
 
@@ -220,6 +242,7 @@ class HarquelConfig(_Section):
     sources: dict[str, SourceSection] = {}
     destinations: dict[str, DestinationSection] = {}
     mail: MailSection | None = None
+    chats: dict[str, ChatSection] = {}
     base: Path = Path()
     file: Path | None = None
     """Where it was read from; None where it was made otherwise."""
@@ -305,6 +328,11 @@ def _check(config: HarquelConfig) -> None:
         raise ConfigurationError(
             "mail.password must be a reference, never the password itself.", "Write env:NAME or file:PATH."
         )
+    for name, chat in config.chats.items():
+        if not chat.secret.startswith(REFERENCES):
+            raise ConfigurationError(
+                f"chats.{name}.secret must be a reference, never the secret itself.", "Write env:NAME or file:PATH."
+            )
     for name, destination in config.destinations.items():
         if "@" in name:
             raise ConfigurationError(

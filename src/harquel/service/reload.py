@@ -12,6 +12,7 @@ from typing import Final
 
 from harquel.contract import Reloaded, events
 from harquel.core.errors import ConfigurationError
+from harquel.service.chat.chats import chats_of
 from harquel.service.config import DUTIES, HarquelConfig, SourceSection, load_config
 from harquel.service.duties import Duties
 from harquel.service.ledger.append import append
@@ -48,7 +49,7 @@ def reload(live: Runtime, who: str) -> Reloaded:
             section = taken.sources.get(name, source.spec.section)
             models = duties.of(section, source.core.policy, name)
             chosen.append((source, models, prompts_of(taken, section)))
-        carriers = Carriers(taken)
+        carriers, chats = Carriers(taken), chats_of(taken)
         others = [source.spec.name for source, _, prompts in chosen if prompts.own != source.core.prompts.own]
         # A reference that is as it was can lead to another secret.
         keys = [
@@ -57,7 +58,7 @@ def reload(live: Runtime, who: str) -> Reloaded:
         ]  # fmt: skip
         for source, models, prompts in chosen:
             source.ask_models(models, prompts)
-        live.take_on(taken, duties, carriers)
+        live.take_on(taken, duties, carriers, chats)
         live.reuse.forget()
         changed = [*_changed(old, new), *keys, *(f"sources.{name}.prompts" for name in others)]
         done = Reloaded(changed=changed, needs_restart=list(_for_a_restart(old, new)))
@@ -75,7 +76,7 @@ def _with_duties(old: HarquelConfig, new: HarquelConfig) -> HarquelConfig:
     }  # fmt: skip
     service = old.service.model_copy(update={"prompts": new.service.prompts})
     more = {"service": service, "models": new.models, "duties": new.duties, "budgets": new.budgets, "sources": sources}
-    more |= {"destinations": new.destinations, "mail": new.mail}
+    more |= {"destinations": new.destinations, "mail": new.mail, "chats": new.chats}
     return old.model_copy(update=more)
 
 
@@ -83,7 +84,7 @@ def _changed(old: HarquelConfig, new: HarquelConfig) -> Iterator[str]:
     for name in sorted({*old.models, *new.models}):
         if old.models.get(name) != new.models.get(name):
             yield f"models.{name}"
-    for part in ("duties", "budgets", "destinations", "mail"):
+    for part in ("duties", "budgets", "destinations", "mail", "chats"):
         if getattr(old, part) != getattr(new, part):
             yield part
     for name in sorted(old.sources.keys() & new.sources.keys()):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import partial
 
 import structlog
@@ -10,6 +11,8 @@ from harquel.contract import events
 from harquel.core.domain.catalog import Catalog
 from harquel.core.scanning import compare
 from harquel.service.bus import Bus
+from harquel.service.chat.chats import Chat, chats_of
+from harquel.service.chat.inbox import Inbox
 from harquel.service.conductors.pool import Conductors
 from harquel.service.config import HarquelConfig
 from harquel.service.deliveries import Deliveries
@@ -46,6 +49,7 @@ class Runtime:
         conductors.deliver = self.deliveries.write
         self.meter = Meter(config.budgets, self.writer)
         self.outbox = Outbox(self.writer, lambda: self.carriers, self._may_go, lambda: self.sources.standing_still())
+        self.inbox = Inbox(self.writer)
         self.reuse = Reuse(lambda: self.config.duties.reuse_s if self.config.duties is not None else 0.0)
         conductors.recalling = self.reuse.of
         conductors.paying = lambda person, source, inquiry: self.meter.account(person, source, inquiry).call
@@ -53,7 +57,7 @@ class Runtime:
         try:
             self.probe = Probe(self.writer, config.data_dir)
             self.duties = Duties(config)
-            self.carriers = Carriers(config)
+            self.carriers, self.chats = Carriers(config), chats_of(config)
             builder = Builder(
                 config.base, config.data_dir, self.writer, lambda: self.duties,
                 lambda section: prompts_of(self.config, section), {}, self._catalog_changed,
@@ -110,14 +114,15 @@ class Runtime:
         allowed = source.core.policy.sending if source is not None else None
         return allowed is not None and allowed.lets(destination)
 
-    def take_on(self, config: HarquelConfig, duties: Duties, carriers: Carriers) -> None:
+    def take_on(self, config: HarquelConfig, duties: Duties, carriers: Carriers, chats: Mapping[str, Chat]) -> None:
         """From now on these count; see reload.py."""
-        self.config, self.duties, self.carriers = config, duties, carriers
+        self.config, self.duties, self.carriers, self.chats = config, duties, carriers, chats
         self.meter.budgets = config.budgets
 
     def close(self, within_s: float = 8.0) -> None:
         """Ends everything that was started, in the order that loses nothing."""
         self.inquiries.pool.close(within_s)
+        self.inbox.close()
         self.outbox.close()
         self.upkeep.close()
         self.conductors.close()

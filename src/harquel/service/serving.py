@@ -120,6 +120,7 @@ def _serve_with(
         bring_up_to_date(Path(settings.DATABASES["default"]["NAME"]))
         from harquel.service import runtime
         from harquel.service.asgi import build_application
+        from harquel.service.chat.talk import see_to
         from harquel.service.inquiries.recovery import close_interrupted
         from harquel.service.ledger import sealing
         from harquel.service.ledger.append import append
@@ -151,6 +152,7 @@ def _serve_with(
             server = uvicorn.Server(options)
             live.upkeep.start()
             live.outbox.start()
+            live.inbox.start(see_to)
             # What is there now stays to the end: it need not be looked through again and again.
             gc.freeze()
             if ready is not None:

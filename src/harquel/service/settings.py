@@ -33,6 +33,7 @@ INSTALLED_APPS = [
     "harquel.service.sources",
     "harquel.service.usage",
     "harquel.service.outbox",
+    "harquel.service.chat",
 ]
 MIDDLEWARE = [
     "harquel.service.hosts.OwnHosts",

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from pathlib import Path
+from typing import Annotated, Literal
 
 import typer
 from starlette.types import ASGIApp
@@ -45,6 +46,27 @@ def mail(
     _must_be_address(smtp, "--smtp")
     typer.echo(f"Simulated mail: SMTP on {smtp}, letters on http://{bind}/")
     _serve(build(smtp), bind)
+
+
+@standin.command()
+def chat(
+    service: Annotated[str, typer.Option(help="Where what is said goes: …/api/v1/chats/NAME/messages of a service.")],
+    secret: Annotated[Path, typer.Option(help="File with the secret that signs both ways (whsec_…).")],
+    bind: Annotated[str, typer.Option(help="Host and port of the page; replies come to /hooks/harquel there.")] = (
+        "127.0.0.1:8712"
+    ),
+    form: Annotated[Literal["plain", "buttons"], typer.Option(help="How messages are written.")] = "plain",
+) -> None:
+    """Serve a simulated chat: four people, two channels, threads, and Harquel to be written to."""
+    from harquel.standin.chat.server import build
+
+    _must_be_address(bind, "--bind")
+    try:
+        text = secret.read_text().strip()
+    except OSError as error:
+        raise typer.BadParameter(f"it cannot be read: {error.strerror}", param_hint="--secret") from error
+    typer.echo(f"Simulated chat on http://{bind}/")
+    _serve(build(service, text, form), bind)
 
 
 def _must_be_address(text: str, option: str) -> None:

@@ -38,10 +38,13 @@ from .of_inquiry import (
     StarterTried,
     Stumbled,
     TakenAway,
+    ToldInChat,
     TurnedDown,
     WasHeld,
 )
 from .of_service import (
+    ChatLinked,
+    ChatUnlinked,
     ConfigurationReloaded,
     KeysRotated,
     LedgerKeyChanged,
@@ -90,7 +93,7 @@ Tellable = (
 """What the way of a question tells by itself."""
 InquiryEvent = (
     Tellable | Accepted | WasHeld | Released | TurnedDown | CancelAsked | Ended | StarterTried | TakenAway | FileDeleted
-    | SentOn | Arrived | NotArrived
+    | SentOn | Arrived | NotArrived | ToldInChat
 )  # fmt: skip
 """What the stream of an inquiry tells."""
 SourceEvent = (
@@ -98,7 +101,8 @@ SourceEvent = (
     | ScanStopped | DocumentChanged | ExampleAdded | ExampleChanged | ExampleRemoved | ExamplesImported | Reviewed
 )  # fmt: skip
 ServiceEvent = (
-    TokenMade | TokenRevoked | KeysRotated | ConfigurationReloaded | ModelChecked | StandstillOn | StandstillOff
+    TokenMade | TokenRevoked | ChatLinked | ChatUnlinked | KeysRotated | ConfigurationReloaded | ModelChecked
+    | StandstillOn | StandstillOff
     | ServiceStarted | ServiceStopped | LedgerSealed | LedgerKeyChanged | RowsBlanked
 )  # fmt: skip
 Event = InquiryEvent | SourceEvent | ServiceEvent
@@ -121,6 +125,8 @@ __all__ = [
     "CancelAsked",
     "CatalogChange",
     "CatalogChanged",
+    "ChatLinked",
+    "ChatUnlinked",
     "Compared",
     "ConfigurationReloaded",
     "Delivered",
@@ -171,6 +177,7 @@ __all__ = [
     "Tellable",
     "TokenMade",
     "TokenRevoked",
+    "ToldInChat",
     "TurnedDown",
     "WasHeld",
     "event_of",

@@ -176,6 +176,18 @@ class TakenAway(Happening):
     """The token that it is taken with."""
 
 
+class ToldInChat(Happening):
+    """What became of it was told in a chat."""
+
+    happened: Literal["told-in-chat"] = "told-in-chat"
+    chat: str = ""
+    """Which chat, by the configuration's name."""
+    place: str = ""
+    """Where there."""
+    alone: bool = True
+    """Whether to whoever asked alone."""
+
+
 class SentOn(Happening):
     """Somebody has an answer sent on."""
 

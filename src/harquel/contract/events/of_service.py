@@ -41,6 +41,28 @@ class TokenRevoked(Happening):
     """Its name."""
 
 
+class ChatLinked(Happening):
+    """Somebody of a chat asks by a token from now on."""
+
+    happened: Literal["chat-linked"] = "chat-linked"
+    chat: str = ""
+    """Which chat, by the configuration's name."""
+    theirs: str = ""
+    """Who they are there."""
+    token: int = 0
+    """The token's number."""
+
+
+class ChatUnlinked(Happening):
+    """They do so no more."""
+
+    happened: Literal["chat-unlinked"] = "chat-unlinked"
+    chat: str = ""
+    """Which chat, by the configuration's name."""
+    theirs: str = ""
+    """Who they are there."""
+
+
 class KeysRotated(Happening):
     """Passwords of sources are kept under another key."""
 

@@ -12,8 +12,8 @@ STRUCTURAL: Final = frozenset(
     (
         "bare-column clock code-by-meaning counts-empty integer-division left-join-undone multiplied not-in-nullable "
         "null-compared off-key result-all-null result-cut result-empty result-negative result-outside result-repeats "
-        "result-ties second-differs total-differs two-readings types-differ unconfirmed unit unjoined unknown-value "
-        "wrong-case"
+        "result-ties said-left-out second-differs total-differs two-readings types-differ unconfirmed unit unjoined "
+        "unknown-value wrong-case"
     ).split()
 )
 """Wrong or doubtful whatever was asked: they always count."""

@@ -167,6 +167,16 @@ class SendingOn(_Part):
         return any(one.casefold() in (wanted, domain) for one in self.mail)
 
 
+class Chatting(_Part):
+    """In which chats answers may be told, and where there everybody may see them."""
+
+    to: tuple[str, ...] = Field(min_length=1, description="chats of the configuration")
+    openly: tuple[str, ...] = Field(
+        default=(), description="places there, by their ids, where all see what is told; elsewhere only who asked does"
+    )
+    personal: bool = Field(default=False, description="whether personal columns may be in what is told")
+
+
 class Lessened(_Part):
     """A finding of review that counts for less on this source, and why."""
 
@@ -226,6 +236,7 @@ class Policy(_Part):
     review: ReviewTerms = ReviewTerms()
     delivery: Delivery | None = Field(default=None, description="left out: no result leaves beyond limits.rows")
     sending: SendingOn | None = Field(default=None, description="left out: no answer is sent on by this service")
+    chat: Chatting | None = Field(default=None, description="left out: nothing of it is asked or told in chats")
     require_read_only_account: bool = Field(
         default=False, description="ask nothing while the account of the source could write"
     )

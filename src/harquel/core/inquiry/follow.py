@@ -19,6 +19,7 @@ from harquel.contract import events
 from harquel.contract.asking import QUESTION_LIMIT
 from harquel.core.answers import read_back
 from harquel.core.domain.earlier import Earlier
+from harquel.core.domain.inquiry import Caveat, ResultTable
 from harquel.core.domain.statements import DraftedStatement
 from harquel.core.inquiry import endings
 from harquel.core.inquiry.answer import language
@@ -68,6 +69,8 @@ def restate(course: Course) -> None:
         return
     with course.doing(DUTY):
         question = _by_a_model(course, earlier, reading)
+    if question is not None:
+        course.claimed = _left_out(course, question)
     _take(course, question, "model" if question is not None else "alone")
 
 
@@ -184,20 +187,47 @@ def _founded(said: StandsAlone, texts: list[str], course: Course) -> StandsAlone
     return NotSaid(f"Nobody said these numbers: {', '.join(list(made_up)[:_MOST])}. Leave out what was not said.")
 
 
-def answer_claim(course: Course) -> None:
-    """Tells whoever named a figure whether it is the one that came, where one came."""
-    answer = course.inquiry.answer
-    if answer is None or not course.claimed or answer.table.row_count != 1 or not answer.table.rows:
-        return
+def _left_out(course: Course, question: str) -> tuple[str, ...]:
+    """Numbers that were said and that a question made of it does not hold: figures that somebody takes for the answer,
+    or passed over. Those of periods are said otherwise there.
+    """
+    said = course.inquiry.question
+    plain = in_known_words(said, pack(language_of(said)))
+    spans = [(p.first, p.last) for p in periods_in(plain, course.now, course.source.notes.calendar)]
+    kept = {number.lstrip("0") for number in _NUMBER.findall(question)}
+    return tuple(dict.fromkeys(
+        found[0] for found in _NUMBER.finditer(plain)
+        if found[0].lstrip("0") not in kept and not any(a <= found.start() < b for a, b in spans)
+    ))  # fmt: skip
+
+
+def _figure(course: Course, table: ResultTable) -> Decimal | None:
+    """The one figure of a result that one claim can be held against."""
+    if table.row_count != 1 or not table.rows or len(course.claimed) != 1:
+        return None
     figures = [
-        v for v, column in zip(answer.table.rows[0], answer.table.columns, strict=True)
+        v for v, column in zip(table.rows[0], table.columns, strict=True)
         if column.type in _NUMERIC and column.role is None and v is not None
     ]  # fmt: skip
-    if len(figures) != 1 or len(course.claimed) != 1:
-        return
     try:
-        same = Decimal(str(figures[0])) == Decimal(course.claimed[0])
+        return Decimal(str(figures[0])) if len(figures) == 1 else None
     except InvalidOperation:
+        return None
+
+
+def answer_claim(course: Course) -> None:
+    """Tells whoever named a figure whether it is the one that came; what can be held against none was passed over, and
+    the answer is told as one without it.
+    """
+    inquiry = course.inquiry
+    answer = inquiry.answer
+    if answer is None or not course.claimed:
         return
-    said = "claim-right" if same else "claim-wrong"
+    figure = _figure(course, answer.table)
+    if figure is None:
+        message = say(inquiry.language, "caveat-said-left-out", numbers=", ".join(course.claimed[:_MOST]))
+        answer.caveats = [*answer.caveats, Caveat(rule="said-left-out", message=message)]
+        inquiry.trust = "caution"
+        return
+    said = "claim-right" if figure == Decimal(course.claimed[0]) else "claim-wrong"
     answer.text = f"{answer.text} {say(course.inquiry.language, said, claimed=course.claimed[0])}"

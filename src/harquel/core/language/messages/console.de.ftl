@@ -336,6 +336,8 @@ event-arrived = Die Antwort wurde bei { $destination } angenommen{ $n ->
     [one] .
    *[other] , beim Versuch { $n }.
 }
+event-told-alone = Es wurde im Chat { $chat } gesagt, nur der Person, die gefragt hat.
+event-told-openly = Es wurde im Chat { $chat } gesagt, für alle in { $place }.
 event-not-arrived = Die Antwort wurde bei { $destination } nicht angenommen: { $why }.
 event-file-expired = Die Datei wurde gelöscht: ihre Zeit war um.
 event-file-unfinished = Die Datei wurde gelöscht: sie wurde nie fertig.

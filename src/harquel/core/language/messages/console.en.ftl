@@ -336,6 +336,8 @@ event-arrived = The answer was taken at { $destination }{ $n ->
     [one] .
    *[other] , at try { $n }.
 }
+event-told-alone = It was told in the chat { $chat }, to whoever asked alone.
+event-told-openly = It was told in the chat { $chat }, for everybody in { $place }.
 event-not-arrived = The answer was not taken at { $destination }: { $why }.
 event-file-expired = The file was deleted: its time was over.
 event-file-unfinished = The file was deleted: it was never finished.

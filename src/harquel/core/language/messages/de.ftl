@@ -219,6 +219,7 @@ caveat-control-differs = Unsere eigene Abfrage, gebaut aus der Frage, wie { $mod
 caveat-changed-differs = Unsere eigene Abfrage, gebaut aus dem, wie die Frage davor gelesen wurde, geändert wie gesagt, gibt ein anderes Ergebnis: { $said }.
 caveat-draft-differs = Ein zweiter Entwurf, von { $model }, gibt ein anderes Ergebnis: { $said }.
 caveat-doubtful-itself = { $said } Er ist selbst zweifelhaft: { $doubt }
+caveat-said-left-out = Was von { $numbers } gesagt wurde, gehört nicht zu der Frage, die hier beantwortet wird.
 caveat-two-readings = Die Frage lässt sich auf { $n } Weisen lesen: { $ways }. Diese Antwort nimmt eine davon.
 or-else = { $one }; oder { $other }
 follow-per = je { $words }
@@ -496,3 +497,45 @@ letter-rest = … und { $n } mehr.
 letter-opens = Das Ganze, nach der Anmeldung:
 letter-attached = Angehängt: { $name }.
 letter-sent = { $name } hat Ihnen dies durch Harquel schicken lassen. Es wurde aus der Datenbank ermittelt; Antworten darauf liest niemand.
+chat-clear = Zeichen: klar.
+chat-caution = Mit Vorsicht{ $why ->
+    [""] .
+   *[other] : { $why }
+}{ $more ->
+    [0] {""}
+    [one] {" "}(und ein weiterer Grund)
+   *[other] {" "}(und { $more } weitere Gründe)
+}
+chat-more-rows = … und { $count ->
+    [one] eine weitere Zeile
+   *[other] { $n } weitere Zeilen
+}: „Tabelle“.
+chat-rows = { $shown } von { $n } Zeilen.
+chat-choose = Eine Zahl sagen, oder anders fragen.
+chat-held = Diese Abfrage ist angehalten, bis jemand mit dem Recht dazu sie ansieht. Was daraus wird, steht dort:
+chat-no-answer = Es gibt keine Antwort.
+chat-not-here = Was gefragt wurde, darf in diesem Chat nicht gesagt werden. Dort steht es:
+chat-personal = Es ist beantwortet. Persönliches ist darin, das in Chats nicht gesagt wird. Dort steht es:
+chat-alone = Die Antwort ist für die Person, die gefragt hat; ich habe sie ihr allein geschickt.
+chat-takes-long = Das dauert lange. Was daraus wird, steht dort:
+chat-thinking = Ich überlege …
+chat-stranger = Wer Sie sind, weiß ich hier noch nicht. In Harquel anmelden, dort einen Code für diesen Chat machen lassen, und mir direkt schreiben: link CODE
+chat-link-here = Hier lesen andere mit, deshalb gilt dieser Code nicht mehr. Einen neuen machen lassen, und ihn mir direkt schreiben.
+chat-code-wrong = Dieser Code gilt nicht: Er ist für einen anderen Chat, schon gebraucht, oder älter als eine Viertelstunde. In Harquel einen neuen machen lassen.
+chat-code-rest = Zu viele Codes waren falsch. In einer Stunde noch einmal.
+chat-linked = Von jetzt an kenne ich Sie als { $name }. Fragen Sie mich etwas, oder sagen Sie „Hilfe“. „unlink“ beendet das.
+chat-unlinked = Ich kenne Sie hier nicht mehr.
+chat-too-fast = Das war viel auf einmal. In einer Minute geht es weiter.
+chat-too-long = Das ist zu lang: höchstens { $n } Zeichen.
+chat-nothing = Ich lese nur Text. „Hilfe“ sagt mehr.
+chat-no-source = Hier ist nichts, wonach Sie in diesem Chat fragen dürfen. Wer eine Quelle betreut, kann es zulassen (chat: in ihren Regeln).
+chat-nothing-before = In diesem Faden ist keine Antwort, in die man hineinsehen könnte.
+chat-nothing-under-way = Hier ist nichts unterwegs.
+chat-under-way = Ich bin noch bei dem, was Sie vorher gefragt haben. „Stopp“ beendet es.
+chat-stopped = Angehalten.
+chat-no-such-choice = Eine Zahl von 1 bis { $n } sagen, oder anders fragen.
+chat-one-word = Was ist mit „{ $word }“? Hier heißt nichts so. Als Frage stellen, zum Beispiel: { $starters }
+chat-sources = Sie dürfen fragen nach: { $names }. „NAME: Frage“ fragt eine davon. Zum Beispiel:
+chat-help = Fragen Sie mich etwas über { $names }; was in einem Faden gesagt wird, folgt dem, was dort steht. „Warum?“ sagt, was gezählt wurde, „Tabelle“ mehr Zeilen, „Stopp“ beendet, was unterwegs ist, „Quellen“ sagt, was gefragt werden kann, „unlink“ vergisst Sie. Zum Beispiel:
+chat-button-why = Warum?
+chat-button-table = Tabelle

@@ -224,6 +224,7 @@ caveat-control-differs = Our own query, built from the question as { $model } re
 caveat-changed-differs = Our own query, built from how the question before was read, changed as you say, gives another result: { $said }.
 caveat-draft-differs = A second draft, by { $model }, gives another result: { $said }.
 caveat-doubtful-itself = { $said } It is doubtful itself: { $doubt }
+caveat-said-left-out = What was said of { $numbers } is not part of the question that is answered here.
 caveat-two-readings = The question can be read in { $n } ways: { $ways }. This answer takes one of them.
 or-else = { $one }; or { $other }
 follow-per = per { $words }
@@ -489,3 +490,45 @@ letter-rest = … and { $n } more.
 letter-opens = The whole of it, once you have signed in:
 letter-attached = Attached: { $name }.
 letter-sent = { $name } had this sent to you by Harquel. It was worked out from the database; nobody reads replies to it.
+chat-clear = Mark: clear.
+chat-caution = Take with caution{ $why ->
+    [""] .
+   *[other] : { $why }
+}{ $more ->
+    [0] {""}
+    [one] {" "}(and one more reason)
+   *[other] {" "}(and { $more } more reasons)
+}
+chat-more-rows = … and { $count ->
+    [one] one more row
+   *[other] { $n } more rows
+}: “table”.
+chat-rows = { $shown } of { $n } rows.
+chat-choose = Say a number, or ask it otherwise.
+chat-held = This query is held until somebody with the right to looks at it. What becomes of it stands there:
+chat-no-answer = There is no answer.
+chat-not-here = What was asked may not be told in this chat. Read it there:
+chat-personal = It is answered. There is something personal in it, which is not told in chats. Read it there:
+chat-alone = The answer is for whoever asked; I have sent it to them alone.
+chat-takes-long = This takes long. What becomes of it stands there:
+chat-thinking = Thinking …
+chat-stranger = I do not know yet who you are here. Sign in to Harquel, have it make a code for this chat, and write to me directly: link CODE
+chat-link-here = Others read along here, so that this code counts no more. Have another one made, and write it to me directly.
+chat-code-wrong = This code does not count: it is for another chat, was used before, or is older than a quarter of an hour. Have a new one made in Harquel.
+chat-code-rest = Too many codes were wrong. Try again in an hour.
+chat-linked = From now on I know you as { $name }. Ask me something, or say “help”. “unlink” ends it.
+chat-unlinked = I do not know you here any more.
+chat-too-fast = That was a lot at once. I see to what you say again in a minute.
+chat-too-long = That is too long: { $n } characters at most.
+chat-nothing = I read only text. Say “help”.
+chat-no-source = There is nothing here that you may ask about in this chat. Whoever looks after a source can let it (chat: in its policy).
+chat-nothing-before = There is no answer in this thread to look into.
+chat-nothing-under-way = Nothing is under way here.
+chat-under-way = I am still at what you asked before. “stop” ends it.
+chat-stopped = Stopped.
+chat-no-such-choice = Say a number from 1 to { $n }, or ask it otherwise.
+chat-one-word = What about “{ $word }”? Nothing here is called that. Ask it as a question, for example: { $starters }
+chat-sources = You may ask about: { $names }. “NAME: question” asks one of them. For example:
+chat-help = Ask me something about { $names }; what you say in a thread follows what was said there. “why?” tells what was counted, “table” more rows, “stop” ends what is under way, “sources” what can be asked, “unlink” forgets you. For example:
+chat-button-why = Why?
+chat-button-table = Table

@@ -30,16 +30,20 @@ def of_number(changing: Changing, said: Said) -> None:
 
 
 def claimed_in(said: Said, reading: Reading) -> tuple[str, ...]:
-    """Takes numbers that stand by themselves: "so 214?" asks the question again, whatever was answered.
+    """Takes a number that stands by itself: "so 214?" asks the question again, whatever was answered.
 
-    None where the question holds a number that another one could take the place of.
+    None where the answer is not one figure that it could be held against, or where the question holds a number that
+    another one could take the place of.
     """
+    given = reading.given()
+    if len(given.figures) != 1 or given.per:
+        return ()
     values = [str(value) for condition in reading.conditions() for value in condition.values]
     if reading.top is not None or any(value.isdigit() for value in values):
         return ()
     runs = said.runs()
     claimed = [run for run in runs if len(run) == 1 and said.words[run.start].low.isdigit() and not _placed(said, run)]
-    if len(claimed) != len(runs):
+    if len(claimed) != 1 or len(runs) != 1:
         return ()
     for run in claimed:
         said.take(run)

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import datetime as dt
 import secrets
-from dataclasses import replace
 from typing import Final
 
 from harquel.contract import Sending, SendRequest, events
 from harquel.core.answers.exports import exported
-from harquel.core.briefing import Describer
 from harquel.core.clock import utc_now
-from harquel.core.domain.followed import earlier_of
 from harquel.service.errors import ProblemError
 from harquel.service.inquiries.finding import INQUIRY
+from harquel.service.inquiries.for_others import for_others
 from harquel.service.inquiries.models import StoredInquiry
 from harquel.service.inquiries.operations.draw import answer_of, must_have_rows
 from harquel.service.inquiries.pictures import chart_of
@@ -22,7 +20,6 @@ from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
 from harquel.service.runtime import runtime
 from harquel.service.sources.finding import source_for
-from harquel.service.sources.live import LiveSource
 
 from ..letter import LARGEST, Envelope, letter
 from ..models import StoredSending
@@ -54,7 +51,7 @@ def send_on(call: Call[SendRequest, StoredInquiry]) -> Sending:
     if allowed is None or not allowed.lets(to) or (allowed.roles and not set(allowed.roles) & set(caller.roles)):
         raise ProblemError(403, "not-sent-there", "problem-not-sent-there", to=to)
     live = runtime()
-    if not allowed.personal and not _for_others(call, source):
+    if not allowed.personal and not for_others(stored, caller, source):
         raise ProblemError(403, "not-for-others", "problem-not-for-others")
     if live.carriers.to(to) is None:
         raise ProblemError(409, *_NO_WAY[by_mail], to=to)
@@ -94,23 +91,3 @@ def _letter(call: Call[SendRequest, StoredInquiry], key: str, at: dt.datetime) -
     if len(made) > LARGEST:
         raise ProblemError(413, "too-large", "problem-letter-too-large")
     return made
-
-
-def _for_others(call: Call[SendRequest, StoredInquiry], source: LiveSource) -> bool:
-    """Whether nothing personal is in it: its statement is the same where every personal column may only be counted,
-    whoever asks.
-    """
-    inquiry, core = inquiry_of(call.about), source.core
-    draft = earlier_of(inquiry).sql
-    if not draft or inquiry.answer is None:
-        return False
-    strict = replace(core, describer=Describer(core.policy.for_others(), core.notes))
-
-    def same(sql: str, ran: str) -> bool:
-        found = runtime().conductors.review(sql, strict, source.now(None), call.caller.asker)
-        return found.verdict != "refuse" and found.rewritten_sql == ran
-
-    other = inquiry.second_opinion
-    # Where another way came to something else, a caveat says to what.
-    told = other.rewritten_sql if other is not None and not other.agrees else None
-    return same(draft, inquiry.answer.sql) and (told is None or same(told, told))

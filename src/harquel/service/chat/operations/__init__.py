@@ -1,0 +1,1 @@
+"""What can be done about chats: linking oneself, and ending that."""
