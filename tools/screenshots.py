@@ -12,8 +12,8 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, Page, sync_playwright
 
-from harquel.client import Harquel
-from harquel.demo.stage import Stage, free_address
+from harquel.client import Harquel, calls
+from harquel.demo.stage import Beside, Stage, free_address
 from harquel.testing.browser import OPTIONS, path_of_browser
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -28,9 +28,11 @@ def main() -> None:
     folder = Path(tempfile.gettempdir()) / "marrowick"
     folder.mkdir()
     try:
-        with Stage(folder, free_address(), free_address(), print, pace_s=1.2) as stage:
+        beside = Beside(free_address(), free_address(), free_address())
+        with Stage(folder, free_address(), free_address(), print, pace_s=1.2, beside=beside) as stage:
             console(stage)
             charts(stage)
+            chat(stage, beside)
             terminal(stage)
     finally:
         shutil.rmtree(folder)
@@ -169,6 +171,32 @@ def charts(stage: Stage) -> None:
     subprocess.run(["montage", *map(str, images), *sheet, str(TARGET / "charts.png")], check=True)
 
 
+def chat(stage: Stage, beside: Beside) -> None:
+    """A thread in the simulated chat."""
+    with Harquel(stage.url, stage.token) as admin:
+        odo = admin.create_token("odo", "Odo Finch", ["ferries"], ["ask"]).secret
+    with Harquel(stage.url, odo) as client:
+        code = client.send(calls.chat_code("town")).write
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=path_of_browser(), args=OPTIONS)
+        page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+        page.goto(f"http://{beside.chat}/")
+        heard = page.get_by_role("listitem").filter(has_text="Harquel")
+        for place, thread, text, wanted in (
+            ("Harquel", "", code, "I know you as Odo Finch"),
+            ("# Harbour", "", "@harquel How many sailings were cancelled in August 2026?", "12 sailings"),
+            ("# Harbour", "12 sailings", "per vessel instead", "by vessel"),
+        ):  # fmt: skip
+            page.get_by_role("button", name=place, exact=True).click()
+            if thread:
+                page.get_by_role("listitem").filter(has_text=thread).get_by_role("button", name="Reply").click()
+            page.get_by_label("What to say").fill(text)
+            page.keyboard.press("Enter")
+            heard.filter(has_text=wanted).wait_for(timeout=20_000)
+        shoot(page, "chat")
+        browser.close()
+
+
 def held(browser: Browser, stage: Stage) -> None:
     """A trainee's statement as somebody sees it who may release it."""
     with Harquel(stage.url, stage.token) as admin:
@@ -195,9 +223,6 @@ def terminal(stage: Stage) -> None:
         in_terminal(stage, "tour", "terminal-tour", wait_s=45)
         in_terminal(stage, "catalog show ferries", "terminal-catalog")
         in_terminal(stage, "source check office", "terminal-check")
-        in_terminal(
-            stage, "policy explain ferries --role harbour-clerk --value islands=Marrow", "terminal-policy",
-        )  # fmt: skip
     finally:
         screen.terminate()
         screen.wait()

@@ -72,6 +72,7 @@ def test_a_demo_that_is_killed_takes_its_processes_along(ferries: Path, tmp_path
         free_address(),
         "--model",
         free_address(),
+        *(part for option in ("--chat", "--mail", "--smtp") for part in (option, free_address())),
     ]
     process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
     assert process.stdout is not None
@@ -81,7 +82,7 @@ def test_a_demo_that_is_killed_takes_its_processes_along(ferries: Path, tmp_path
     children = [
         int(c) for t in Path(f"/proc/{process.pid}/task").iterdir() for c in (t / "children").read_text().split()
     ]
-    assert len(children) == 2
+    assert len(children) == 4
     process.send_signal(signal.SIGKILL)
     process.wait()
     process.stdout.close()

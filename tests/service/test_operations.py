@@ -69,6 +69,8 @@ def places(own: Stage) -> dict[str, str]:
         "model": "main",
         "scan_id": str(scan),
         "sending": "none",
+        "chat": "town",
+        "link": "0",
     }
 
 
@@ -78,7 +80,7 @@ def _wanted(rule: tuple[str, str, str, str], scopes: str, sources: str) -> set[i
         return {403}
     if rule[1].startswith("source") and sources != "*":
         return {404}
-    if rule[1] == "sending":
+    if rule[1] in ("sending", "link of a chat"):
         return {404}
     # That of somebody else, which has ended.
     if rule[1] == "inquiry" and ("audit" not in scopes or sources != "*"):

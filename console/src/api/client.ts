@@ -1,7 +1,5 @@
 // Calls to the service with the session cookie; errors carry the service's own words and hint.
-import type {
-  Catalog, CatalogTable, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, Page, Usage, Scan, Sending, Source,
-} from './types'
+import type { Catalog, CatalogTable, ChatCode, ChatLine, ChatLink, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, Page, Scan, Sending, Source, Usage } from './types'
 import { visibly } from '../shared/visible'
 import { language, say } from '../shared/say'
 
@@ -99,5 +97,9 @@ export const api = {
   sendOn: (id: string, to: string, attach: 'xlsx' | 'csv' | null = null) => call<Sending>('POST', `inquiries/${encodeURIComponent(id)}/sendings`, { to, attach }),
   sendAgain: (id: string) => call<Sending>('POST', `sendings/${encodeURIComponent(id)}/again`),
   sendings: () => call<Sending[]>('GET', 'sendings'),
+  chats: () => call<ChatLine[]>('GET', 'chats'),
+  chatLinks: () => call<ChatLink[]>('GET', 'chats/links'),
+  chatCode: (chat: string) => call<ChatCode>('POST', `chats/${encodeURIComponent(chat)}/codes`),
+  endChatLink: (id: number) => call<void>('DELETE', `chats/links/${id}`),
   cancel: (id: string) => call<void>('POST', `inquiries/${encodeURIComponent(id)}/cancel`),
 }

@@ -9,9 +9,15 @@ import { chooseLanguage, language, LANGUAGES, say } from '../../shared/say'
 
 const router = useRouter()
 const LOOKS: Theme[] = ['system', 'light', 'dark']
+const PAGES = ['usage', 'chats'] as const
 
 // A phone has no room for the whole name beside the pages.
 const initials = computed(() => (session.me?.person ?? '').split(/\s+/).map((word) => word[0]).join('').slice(0, 3).toUpperCase())
+
+function go(event: MouseEvent, close: () => void, navigate: (event: MouseEvent) => unknown): void {
+  close()
+  navigate(event)
+}
 
 async function leave(): Promise<void> {
   await session.signOut()
@@ -42,9 +48,12 @@ async function leave(): Promise<void> {
           {{ spoken.label }}<span v-if="language === spoken.value" :aria-label="say('chosen')">✓</span>
         </button>
       </MenuItem>
-      <MenuItem v-slot="{ active }">
-        <RouterLink :to="{ name: 'usage' }" class="block w-full border-t border-line px-3 py-2 text-left" :class="active ? 'bg-wash' : ''">{{ say('usage') }}</RouterLink>
-      </MenuItem>
+      <!-- A link prevents what a click would do by itself; then the menu would not close. -->
+      <RouterLink v-for="(page, index) in PAGES" :key="page" v-slot="{ href, navigate }" :to="{ name: page }" custom>
+        <MenuItem v-slot="{ active, close }">
+          <a :href="href" class="block w-full px-3 py-2 text-left" :class="[active ? 'bg-wash' : '', index ? '' : 'border-t border-line']" @click="go($event, close, navigate)">{{ say(page) }}</a>
+        </MenuItem>
+      </RouterLink>
       <MenuItem v-slot="{ active }">
         <button type="button" class="w-full border-t border-line px-3 py-2 text-left" :class="active ? 'bg-wash' : ''" @click="leave">
           {{ say('sign-out') }}

@@ -494,6 +494,17 @@ cost = Kosten
 server-has = Sein Server hat { $names }.
 
 # Was Modelle kosten.
+chats = Chats
+chats-what = Fragen, wo das Team miteinander spricht. Einmal zeigen, wer man dort ist: Wer den eigenen Code schreibt, fragt von da an im eigenen Namen, nach dem, was die Regeln dort zu sagen erlauben.
+no-chats = Dieser Dienst ist in keinem Chat. Wer ihn betreibt, trägt einen in seine Konfiguration ein: [chats.NAME].
+make-code = Einen Code machen
+write-there = Das im Chat an Harquel schreiben, direkt, wo niemand mitliest:
+code-until = Er gilt einmal, bis { $time }.
+linked-there = Wer verbunden ist
+asks-as-you = { $theirs } fragt im eigenen Namen.
+asks-as = { $theirs } fragt im Namen von { $person }.
+since-day = seit { $day }
+end-link = Beenden
 usage = Verbrauch
 usage-what = Was Aufrufe von Sprachmodellen in den letzten 30 Tagen ergaben: die eigenen, oder mit dem Recht zur Prüfung die von allen.
 budgets = Heutige Grenzen

@@ -494,6 +494,17 @@ cost = Cost
 server-has = Its server has { $names }.
 
 # What models cost.
+chats = Chats
+chats-what = Ask where your team talks. Show there once who you are: whoever writes your code asks in your name from then on, about what the policies let be told there.
+no-chats = This service is in no chat. Whoever runs it adds one to its configuration: [chats.NAME].
+make-code = Make a code
+write-there = Write this to Harquel in the chat, directly, where nobody reads along:
+code-until = It counts once, until { $time }.
+linked-there = Who is linked
+asks-as-you = { $theirs } asks in your name.
+asks-as = { $theirs } asks in the name of { $person }.
+since-day = since { $day }
+end-link = End it
 usage = Usage
 usage-what = What calls of language models came to in the last 30 days: your own, or with the right to audit those of all.
 budgets = Today's budgets

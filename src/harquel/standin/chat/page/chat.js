@@ -1,6 +1,6 @@
 // The page of the simulated chat: whoever one is, what was said where they are, and a line to say something.
 const $ = (id) => document.getElementById(id)
-const state = { person: 'odo', place: 'harbour', thread: null, people: {}, drawn: '' }
+const state = { person: 'odo', place: 'harbour', thread: null, people: {}, names: {}, drawn: '' }
 
 async function call(path, body) {
   const response = await fetch(path, body && { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
@@ -17,6 +17,7 @@ function made(tag, more = {}, ...inside) {
 async function look() {
   const { people, places } = await call(`/people?person=${state.person}`)
   state.people = people
+  state.names = places
   if (!(state.place in places)) state.place = `direct-${state.person}`
   $('person').replaceChildren(...Object.entries(people).map(([id, name]) => made('option', { value: id, textContent: name, selected: id === state.person })))
   $('places').replaceChildren(
@@ -37,10 +38,13 @@ async function draw() {
   state.drawn = drawn
   const order = [...new Set(messages.map((one) => one.thread))].flatMap((thread) => messages.filter((one) => one.thread === thread))
   const list = $('messages')
+  list.dataset.of = `${state.person} ${state.names[state.place]}`
   const atEnd = list.scrollHeight - list.scrollTop - list.clientHeight < 200
   list.replaceChildren(...(order.length ? order.map(line) : [made('p', { className: 'none', textContent: 'Nothing was said here yet. @harquel is heard everywhere, and alone under Harquel.' })]))
   const last = list.querySelector('[data-newest]')
-  if (atEnd && last) last.scrollIntoView({ block: 'end' })
+  const end = () => atEnd && last?.isConnected && last.scrollIntoView({ block: 'end' })
+  for (const image of list.querySelectorAll('img')) image.onload = end
+  end()
 }
 
 function line(one, index, all) {
