@@ -42,6 +42,7 @@ def test_an_answer_is_sent_on_from_its_leaf(
 ) -> None:  # fmt: skip
     with Harquel(own.url, own.token) as client:
         asked = client.ask("Which five routes earned most this year?", "ferries")
+    let(own)
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=own.url, locale="en-GB")
     page = context.new_page()
     sign_in(page, own.token)

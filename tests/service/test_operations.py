@@ -71,6 +71,7 @@ def places(own: Stage) -> dict[str, str]:
         "sending": "none",
         "chat": "town",
         "link": "0",
+        "watch": "none",
     }
 
 
@@ -80,7 +81,7 @@ def _wanted(rule: tuple[str, str, str, str], scopes: str, sources: str) -> set[i
         return {403}
     if rule[1].startswith("source") and sources != "*":
         return {404}
-    if rule[1] in ("sending", "link of a chat"):
+    if rule[1] in ("sending", "link of a chat", "watch", "watch of one's own"):
         return {404}
     # That of somebody else, which has ended.
     if rule[1] == "inquiry" and ("audit" not in scopes or sources != "*"):

@@ -244,6 +244,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/inquiries/{key}/watches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Has the question of an answer of one's own asked again by itself, with one's rights of each moment, and told. */
+        post: operations["watch_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/ledger": {
         parameters: {
             query?: never;
@@ -882,6 +899,59 @@ export interface paths {
         get: operations["usage_read"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/watches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The questions that are watched, each with its last run. */
+        get: operations["watch_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/watches/{watch}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One, with its last runs. */
+        get: operations["watch_read"];
+        put?: never;
+        post?: never;
+        /** @description Ends it; what it has told stays. */
+        delete: operations["watch_end"];
+        options?: never;
+        head?: never;
+        /** @description Lets it rest or go on, or says when anew; what was missed while it rested is not caught up. */
+        patch: operations["watch_change"];
+        trace?: never;
+    };
+    "/api/v1/watches/{watch}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Has it asked and judged now, as if it were due. */
+        post: operations["watch_run"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4437,7 +4507,7 @@ export interface components {
             as_of: string | null;
             /**
              * Choice
-             * @description The id of a reading that the inquiry in `follows` asked back about, or offers instead; `again`: the statement of its answer is run once more, and what it gives is held against what it gave then; `whole`: all that it gives is written to a file, as far as the source's policy lets it; `redraft`: it is drafted again, by another model or other templates, and both are laid side by side; with the scope steward.
+             * @description The id of a reading that the inquiry in `follows` asked back about, or offers instead; `again`: the statement of its answer is run once more, and what it gives is held against what it gave then; `whole`: all that it gives is written to a file, as far as the source's policy lets it; `anew`: its question is asked anew about this moment, understood as it was, with times like "last month" moved along; `redraft`: it is drafted again, by another model or other templates, and both are laid side by side; with the scope steward.
              * @default null
              */
             choice: string | null;
@@ -5327,6 +5397,24 @@ export interface components {
             /**
              * When
              * @description The column that tells when a row happened.
+             * @default null
+             */
+            when: string | null;
+        };
+        /**
+         * WatchChange
+         * @description Body of PATCH /watches/{id}: what is left out stays.
+         */
+        PatchedWatchChange: {
+            /**
+             * Paused
+             * @description Whether it rests.
+             * @default null
+             */
+            paused: boolean | null;
+            /**
+             * When
+             * @description When it is asked.
              * @default null
              */
             when: string | null;
@@ -7929,6 +8017,8 @@ export interface components {
             token: number | null;
         };
         /** @enum {string} */
+        TellEnum: "always" | "change" | "above" | "below" | "by" | "missing" | "appears";
+        /** @enum {string} */
         TemplatesEnum: "own" | "shipped";
         /**
          * Timings
@@ -8846,6 +8936,533 @@ export interface components {
             record: string;
         };
         /**
+         * Watch
+         * @description A question that is asked again by itself.
+         */
+        Watch: {
+            /**
+             * Attach
+             * @description The rows as a file, with mail.
+             * @default null
+             */
+            attach: ("xlsx" | "csv") | null;
+            /**
+             * Back
+             * @description How far a figure has to go back before it may cross the line anew.
+             * @default null
+             */
+            back: string | null;
+            /**
+             * Created At
+             * Format: date-time
+             * @description Since when.
+             */
+            created_at: string;
+            /**
+             * Cron
+             * @description The same as five fields.
+             */
+            cron: string;
+            /**
+             * Failures
+             * @description How often in a row it was not answered.
+             * @default 0
+             */
+            failures: number;
+            /**
+             * Id
+             * @description Its id.
+             */
+            id: string;
+            /**
+             * Inquiry
+             * @description The inquiry whose question it is.
+             */
+            inquiry: string;
+            /**
+             * Line
+             * @description The line, or by how much.
+             * @default null
+             */
+            line: string | null;
+            /**
+             * Next At
+             * @description When it is asked next; null: not.
+             * @default null
+             */
+            next_at: string | null;
+            /**
+             * Owner
+             * @description By whose rights it is asked.
+             */
+            owner: string;
+            /**
+             * Quiet
+             * @description Hours in which nothing is sent.
+             * @default null
+             */
+            quiet: string | null;
+            /**
+             * Runs
+             * @description The last times, the newest first.
+             * @default []
+             */
+            runs: components["schemas"]["WatchRun"][];
+            /**
+             * Source
+             * @description The source that is asked.
+             */
+            source: string;
+            /**
+             * State
+             * @description Whether it is asked, rests, or is over.
+             */
+            state: components["schemas"]["WatchStateEnum"];
+            /**
+             * Tell
+             * @description What is told.
+             */
+            tell: components["schemas"]["TellEnum"];
+            /**
+             * Title
+             * @description What it is called.
+             */
+            title: string;
+            /**
+             * To
+             * @description Whom it is told.
+             */
+            to: string[];
+            /**
+             * When
+             * @description When it is asked, as it was said.
+             */
+            when: string;
+            /**
+             * Why Ended
+             * @description Why it is over.
+             * @default
+             */
+            why_ended: string;
+            /**
+             * Zone
+             * @description The zone whose clocks they are about.
+             */
+            zone: string;
+        };
+        /**
+         * EntryShape
+         * @description A question is asked again by itself from now on.
+         */
+        WatchAddedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["WatchAddedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "watch-added";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * WatchAdded
+         * @description A question is asked again by itself from now on.
+         */
+        WatchAddedFacts: {
+            /**
+             * Tell
+             * @description What of it is told.
+             * @default
+             */
+            tell: string;
+            /**
+             * To
+             * @description Whom.
+             * @default []
+             */
+            to: string[];
+            /**
+             * Token
+             * @description By which token.
+             * @default 0
+             */
+            token: number;
+            /**
+             * Watch
+             * @description Its id.
+             * @default
+             */
+            watch: string;
+            /**
+             * When
+             * @description When, as five fields of cron.
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * EntryShape
+         * @description It rests, goes on, or is asked at other times.
+         */
+        WatchChangedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["WatchChangedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "watch-changed";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * WatchChanged
+         * @description It rests, goes on, or is asked at other times.
+         */
+        WatchChangedFacts: {
+            /**
+             * State
+             * @description Whether it is asked.
+             * @default
+             */
+            state: string;
+            /**
+             * Watch
+             * @description Its id.
+             * @default
+             */
+            watch: string;
+            /**
+             * When
+             * @description When, as five fields of cron.
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * EntryShape
+         * @description It is asked no more.
+         */
+        WatchEndedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["WatchEndedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "watch-ended";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * WatchEnded
+         * @description It is asked no more.
+         */
+        WatchEndedFacts: {
+            /**
+             * Watch
+             * @description Its id.
+             * @default
+             */
+            watch: string;
+            /**
+             * Why
+             * @description Why.
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * Watches
+         * @description The newest first, each with its last run.
+         */
+        Watches: components["schemas"]["Watch"][];
+        /**
+         * EntryShape
+         * @description It was due.
+         */
+        WatchRanEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["WatchRanFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "watch-ran";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * WatchRan
+         * @description It was due.
+         */
+        WatchRanFacts: {
+            /**
+             * Due
+             * @description For when.
+             * @default
+             */
+            due: string;
+            /**
+             * Late
+             * @description Whether it was caught up.
+             * @default false
+             */
+            late: boolean;
+            /**
+             * Outcome
+             * @description What came of it.
+             * @default
+             */
+            outcome: string;
+            /**
+             * Watch
+             * @description Its id.
+             * @default
+             */
+            watch: string;
+        };
+        /**
+         * WatchRequest
+         * @description Body of POST /inquiries/{id}/watches.
+         */
+        WatchRequest: {
+            /**
+             * Attach
+             * @description With mail: the rows as a file; null: none.
+             * @default null
+             */
+            attach: ("xlsx" | "csv") | null;
+            /**
+             * Back
+             * @description How far the figure has to go back behind the line before it may cross it anew; null: not at all.
+             * @default null
+             */
+            back: string | null;
+            /**
+             * Line
+             * @description The line, or by how much: "10", with `by` also "5 %".
+             * @default null
+             */
+            line: string | null;
+            /**
+             * Quiet
+             * @description Hours in which nothing is sent, by the source's clocks: "22:00-07:00"; null: none.
+             * @default null
+             */
+            quiet: string | null;
+            /**
+             * Tell
+             * @description What is told: each time; what is otherwise than told last; as the figure goes above or below a line, or has moved by so much; when nothing is there; when rows appear.
+             * @default always
+             */
+            tell: components["schemas"]["TellEnum"];
+            /**
+             * Title
+             * @description What it is called; empty: as the question.
+             * @default
+             */
+            title: string;
+            /**
+             * To
+             * @description Whom it is told: destinations of the configuration, addresses of mail.
+             */
+            to: string[];
+            /**
+             * When
+             * @description When it is asked: "every Monday at 8:00", "weekdays at 7:30", or five fields as cron has them; by the clocks of the source.
+             */
+            when: string;
+        };
+        /**
+         * WatchRun
+         * @description One time that it was due.
+         */
+        WatchRun: {
+            /**
+             * Due At
+             * Format: date-time
+             * @description The time.
+             */
+            due_at: string;
+            /**
+             * Ended At
+             * @description When it was done.
+             * @default null
+             */
+            ended_at: string | null;
+            /**
+             * Figure
+             * @description The one figure of its answer.
+             * @default null
+             */
+            figure: string | null;
+            /**
+             * Inquiry
+             * @description The inquiry that it made.
+             * @default null
+             */
+            inquiry: string | null;
+            /**
+             * Late
+             * @description Whether it was caught up after that.
+             * @default false
+             */
+            late: boolean;
+            /**
+             * Outcome
+             * @description Told; nothing to tell; doubtful, so that no figure was told; not answered; or told to nobody.
+             * @default null
+             */
+            outcome: ("told" | "quiet" | "doubt" | "failed" | "not-sent") | null;
+            /**
+             * State
+             * @description How far it is.
+             */
+            state: components["schemas"]["WatchRunStateEnum"];
+            /**
+             * Tries
+             * @description How often it was begun.
+             * @default 0
+             */
+            tries: number;
+            /**
+             * Why
+             * @description Why not.
+             * @default
+             */
+            why: string;
+        };
+        /** @enum {string} */
+        WatchRunStateEnum: "waiting" | "running" | "done";
+        /** @enum {string} */
+        WatchStateEnum: "on" | "paused" | "ended";
+        /**
          * Worded
          * @description That a model has put the answer into words, and what became of those.
          */
@@ -9009,6 +9626,7 @@ export type OrderEnum = components['schemas']['OrderEnum'];
 export type PatchedExampleChange = components['schemas']['PatchedExampleChange'];
 export type PatchedSourceChange = components['schemas']['PatchedSourceChange'];
 export type PatchedTableEdit = components['schemas']['PatchedTableEdit'];
+export type PatchedWatchChange = components['schemas']['PatchedWatchChange'];
 export type PlannedEntry = components['schemas']['PlannedEntry'];
 export type PlannedFacts = components['schemas']['PlannedFacts'];
 export type PolicySentence = components['schemas']['PolicySentence'];
@@ -9093,6 +9711,7 @@ export type StumbledEntry = components['schemas']['StumbledEntry'];
 export type StumbledFacts = components['schemas']['StumbledFacts'];
 export type TakenAwayEntry = components['schemas']['TakenAwayEntry'];
 export type TakenAwayFacts = components['schemas']['TakenAwayFacts'];
+export type TellEnum = components['schemas']['TellEnum'];
 export type TemplatesEnum = components['schemas']['TemplatesEnum'];
 export type Timings = components['schemas']['Timings'];
 export type TlsEnum = components['schemas']['TlsEnum'];
@@ -9120,6 +9739,20 @@ export type VersionLine = components['schemas']['VersionLine'];
 export type Versions = components['schemas']['Versions'];
 export type WasHeldEntry = components['schemas']['WasHeldEntry'];
 export type WasHeldFacts = components['schemas']['WasHeldFacts'];
+export type Watch = components['schemas']['Watch'];
+export type WatchAddedEntry = components['schemas']['WatchAddedEntry'];
+export type WatchAddedFacts = components['schemas']['WatchAddedFacts'];
+export type WatchChangedEntry = components['schemas']['WatchChangedEntry'];
+export type WatchChangedFacts = components['schemas']['WatchChangedFacts'];
+export type WatchEndedEntry = components['schemas']['WatchEndedEntry'];
+export type WatchEndedFacts = components['schemas']['WatchEndedFacts'];
+export type Watches = components['schemas']['Watches'];
+export type WatchRanEntry = components['schemas']['WatchRanEntry'];
+export type WatchRanFacts = components['schemas']['WatchRanFacts'];
+export type WatchRequest = components['schemas']['WatchRequest'];
+export type WatchRun = components['schemas']['WatchRun'];
+export type WatchRunStateEnum = components['schemas']['WatchRunStateEnum'];
+export type WatchStateEnum = components['schemas']['WatchStateEnum'];
 export type Worded = components['schemas']['Worded'];
 export type $defs = Record<string, never>;
 export interface operations {
@@ -9623,6 +10256,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sending"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    watch_add: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description A text of your own. The same one within 24 hours creates nothing new, with another body it is 422. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    /** @description true where an earlier request with the same key has created it. */
+                    "Harquel-Repeated"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watch"];
                 };
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
@@ -11249,6 +11921,157 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UsageReport"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    watch_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watches"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    watch_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watch"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    watch_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    watch_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedWatchChange"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watch"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    watch_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watch"];
                 };
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */

@@ -24,6 +24,7 @@ OWN = {
     "inquiry": "harquel.cli.inquiry:inquiry",
     "sending": "harquel.cli.sending:sending",
     "chat": "harquel.cli.chat:chat",
+    "watch": "harquel.cli.watch:watch",
     "source": "harquel.cli.source:source",
     "catalog": "harquel.cli.catalog:catalog",
     "policy": "harquel.cli.policy:policy",

@@ -38,6 +38,9 @@ from harquel.contract import (
     TokenCreated,
     UsageReport,
     Verification,
+    Watch,
+    Watches,
+    WatchRequest,
 )
 
 T = TypeVar("T")
@@ -163,6 +166,40 @@ def sendings() -> Call[list[Sending]]:
 def send_again(key: str) -> Call[Sending]:
     """Tries again what was given up."""
     return Call("POST", f"sendings/{part(key)}/again", Sending.model_validate)
+
+
+def watch(key: str, wish: WatchRequest) -> Call[Watch]:
+    """Has the question of an answer of one's own asked again by itself."""
+    body = wish.model_dump(mode="json", exclude_none=True)
+    return Call("POST", f"inquiries/{part(key)}/watches", Watch.model_validate, body, creates=True)
+
+
+def watches() -> Call[list[Watch]]:
+    """What is watched, each with its last run."""
+    return Call("GET", "watches", lambda found: Watches.model_validate(found).root)
+
+
+def read_watch(key: str) -> Call[Watch]:
+    """One, with its last runs."""
+    return Call("GET", f"watches/{part(key)}", Watch.model_validate)
+
+
+def change_watch(key: str, paused: bool | None = None, when: str | None = None) -> Call[Watch]:
+    """Lets it rest or go on, or says when anew."""
+    given = {"paused": paused, "when": when}
+    return Call(
+        "PATCH", f"watches/{part(key)}", Watch.model_validate, {k: v for k, v in given.items() if v is not None}
+    )
+
+
+def end_watch(key: str) -> Call[None]:
+    """Ends it."""
+    return Call("DELETE", f"watches/{part(key)}", _nothing)
+
+
+def run_watch(key: str) -> Call[Watch]:
+    """Has it asked now."""
+    return Call("POST", f"watches/{part(key)}/runs", Watch.model_validate)
 
 
 def chats() -> Call[list[ChatLine]]:

@@ -89,6 +89,7 @@ from .sources import (
     SourceLines,
 )
 from .usage import BudgetLine, UsageLine, UsageReport
+from .watches import Watch, WatchChange, Watches, WatchRequest, WatchRun
 
 __all__ = [
     "AccountRequest",
@@ -215,5 +216,10 @@ __all__ = [
     "Verification",
     "VersionLine",
     "Versions",
+    "Watch",
+    "WatchChange",
+    "WatchRequest",
+    "WatchRun",
+    "Watches",
     "Worded",
 ]

@@ -31,8 +31,9 @@ class InquiryRequest(Input):
     choice: str | None = None
     """The id of a reading that the inquiry in `follows` asked back about, or offers instead; `again`: the statement of
     its answer is run once more, and what it gives is held against what it gave then; `whole`: all that it gives is
-    written to a file, as far as the source's policy lets it; `redraft`: it is drafted again, by another model or other
-    templates, and both are laid side by side; with the scope steward.
+    written to a file, as far as the source's policy lets it; `anew`: its question is asked anew about this moment,
+    understood as it was, with times like "last month" moved along; `redraft`: it is drafted again, by another model or
+    other templates, and both are laid side by side; with the scope steward.
     """
     model: str | None = Field(default=None, max_length=80)
     """With the choice `redraft`: the model that drafts, as it is named in the configuration; null: the usual one."""

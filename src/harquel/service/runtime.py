@@ -33,6 +33,7 @@ from harquel.service.sources.vault import Vault
 from harquel.service.standing import stood_still
 from harquel.service.templates import prompts_of
 from harquel.service.usage.meter import Meter
+from harquel.service.watches.clock import Clock
 
 log = structlog.get_logger("harquel")
 
@@ -50,6 +51,7 @@ class Runtime:
         self.meter = Meter(config.budgets, self.writer)
         self.outbox = Outbox(self.writer, lambda: self.carriers, self._may_go, lambda: self.sources.standing_still())
         self.inbox = Inbox(self.writer)
+        self.clock = Clock(self.writer, lambda: self.sources.standing_still())
         self.reuse = Reuse(lambda: self.config.duties.reuse_s if self.config.duties is not None else 0.0)
         conductors.recalling = self.reuse.of
         conductors.paying = lambda person, source, inquiry: self.meter.account(person, source, inquiry).call
@@ -122,6 +124,7 @@ class Runtime:
     def close(self, within_s: float = 8.0) -> None:
         """Ends everything that was started, in the order that loses nothing."""
         self.inquiries.pool.close(within_s)
+        self.clock.close()
         self.inbox.close()
         self.outbox.close()
         self.upkeep.close()

@@ -126,6 +126,7 @@ def _serve_with(
         from harquel.service.ledger.append import append
         from harquel.service.patience import PatientProtocol
         from harquel.service.sources.catalogs import close_interrupted_scans
+        from harquel.service.watches.run import carry_out
 
         sealing.begin(sealing.of(config))
         live = runtime.start(config, conductors)
@@ -153,6 +154,7 @@ def _serve_with(
             live.upkeep.start()
             live.outbox.start()
             live.inbox.start(see_to)
+            live.clock.start(carry_out)
             # What is there now stays to the end: it need not be looked through again and again.
             gc.freeze()
             if ready is not None:

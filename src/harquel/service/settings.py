@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "harquel.service.usage",
     "harquel.service.outbox",
     "harquel.service.chat",
+    "harquel.service.watches",
 ]
 MIDDLEWARE = [
     "harquel.service.hosts.OwnHosts",

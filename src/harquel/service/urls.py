@@ -18,6 +18,7 @@ _API = [
     path("", include("harquel.service.usage.urls")),
     path("", include("harquel.service.outbox.urls")),
     path("", include("harquel.service.chat.urls")),
+    path("", include("harquel.service.watches.urls")),
     *routes({"configuration/reload": {"POST": reload_configuration}}),
     *routes({"standstill": {"GET": read_standstill, "PUT": switch_standstill}}),
     path("openapi.json", SpectacularJSONAPIView.as_view()),

@@ -57,6 +57,10 @@ from .of_service import (
     StandstillOn,
     TokenMade,
     TokenRevoked,
+    WatchAdded,
+    WatchChanged,
+    WatchEnded,
+    WatchRan,
 )
 from .of_source import (
     CatalogChange,
@@ -102,7 +106,7 @@ SourceEvent = (
 )  # fmt: skip
 ServiceEvent = (
     TokenMade | TokenRevoked | ChatLinked | ChatUnlinked | KeysRotated | ConfigurationReloaded | ModelChecked
-    | StandstillOn | StandstillOff
+    | StandstillOn | StandstillOff | WatchAdded | WatchChanged | WatchRan | WatchEnded
     | ServiceStarted | ServiceStopped | LedgerSealed | LedgerKeyChanged | RowsBlanked
 )  # fmt: skip
 Event = InquiryEvent | SourceEvent | ServiceEvent
@@ -180,5 +184,9 @@ __all__ = [
     "ToldInChat",
     "TurnedDown",
     "WasHeld",
+    "WatchAdded",
+    "WatchChanged",
+    "WatchEnded",
+    "WatchRan",
     "event_of",
 ]

@@ -63,6 +63,58 @@ class ChatUnlinked(Happening):
     """Who they are there."""
 
 
+class WatchAdded(Happening):
+    """A question is asked again by itself from now on."""
+
+    happened: Literal["watch-added"] = "watch-added"
+    watch: str = ""
+    """Its id."""
+    when: str = ""
+    """When, as five fields of cron."""
+    tell: str = ""
+    """What of it is told."""
+    to: list[str] = []
+    """Whom."""
+    token: int = 0
+    """By which token."""
+
+
+class WatchChanged(Happening):
+    """It rests, goes on, or is asked at other times."""
+
+    happened: Literal["watch-changed"] = "watch-changed"
+    watch: str = ""
+    """Its id."""
+    state: str = ""
+    """Whether it is asked."""
+    when: str = ""
+    """When, as five fields of cron."""
+
+
+class WatchRan(Happening):
+    """It was due."""
+
+    happened: Literal["watch-ran"] = "watch-ran"
+    watch: str = ""
+    """Its id."""
+    due: str = ""
+    """For when."""
+    outcome: str = ""
+    """What came of it."""
+    late: bool = False
+    """Whether it was caught up."""
+
+
+class WatchEnded(Happening):
+    """It is asked no more."""
+
+    happened: Literal["watch-ended"] = "watch-ended"
+    watch: str = ""
+    """Its id."""
+    why: str = ""
+    """Why."""
+
+
 class KeysRotated(Happening):
     """Passwords of sources are kept under another key."""
 

@@ -21,6 +21,8 @@ class Earlier:
     """The statement that it was answered by, as it was drafted; empty where it was not answered."""
     reading: dict[str, Any] | None = None
     """How it was understood, where a statement built from that gave the rows of the answer."""
+    anew: bool = False
+    """Whether the same is asked anew, about another instant: its times move along."""
     asked_back: str = ""
     """What was asked back instead of answering."""
     ways: list[str] = field(default_factory=list)

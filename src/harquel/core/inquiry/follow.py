@@ -41,6 +41,7 @@ from harquel.core.prompts.follow_up import (
 from harquel.core.reading import Changed, NoControl, Reading, by_keys, changed, control, understood_as
 from harquel.core.reading.following import apart, asks_why, parts_of
 from harquel.core.reading.ground import in_known_words
+from harquel.core.reading.moving import moved
 
 DUTY: Final = "follow-up"
 _TRIES: Final = 2
@@ -58,6 +59,9 @@ def restate(course: Course) -> None:
     if earlier is None:
         return
     inquiry.earlier = None
+    if earlier.anew:
+        course.read_as = _moved(course, earlier)
+        return
     with course.clock.phase("prompt"):
         reading = _reading_of(earlier)
         made = _changed(course, earlier, reading) if reading is not None else None
@@ -72,6 +76,15 @@ def restate(course: Course) -> None:
     if question is not None:
         course.claimed = _left_out(course, question)
     _take(course, question, "model" if question is not None else "alone")
+
+
+def _moved(course: Course, earlier: Earlier) -> Reading | None:
+    """How the same question is understood now; None where a model has to say that anew."""
+    reading, calendar = _reading_of(earlier), course.source.notes.calendar
+    if reading is None or earlier.as_of is None:
+        return None
+    found = moved(reading, earlier.question, calendar.here(earlier.as_of), course.now, calendar)
+    return found[0] if found is not None else None
 
 
 def _take(course: Course, question: str | None, by: str) -> None:

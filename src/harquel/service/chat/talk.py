@@ -36,6 +36,7 @@ from harquel.service.inquiries.models import StoredInquiry
 from harquel.service.inquiries.operations.ask import ask
 from harquel.service.inquiries.operations.cancel import cancel
 from harquel.service.inquiries.pictures import chart_of
+from harquel.service.inquiries.recovery import was_interrupted
 from harquel.service.inquiries.shapes import inquiry_of, shape_of
 from harquel.service.ledger.append import append
 from harquel.service.operations import perform
@@ -81,7 +82,7 @@ class _Talk:
     def __init__(self, chat: Chat, said: Said, heard: StoredHeard, ended: threading.Event) -> None:
         self._chat, self._said, self._heard, self._ended = chat, said, heard, ended
         self._text = _CALLED.sub("", in_a_line(said.text, QUESTION_LIMIT))
-        self._whose = f"{chat.name} {said.person}"
+        self._whose, self._once = f"{chat.name} {said.person}", ""
         self._language = language_of(self._text) if self._text else "en"
 
     def go(self) -> None:
@@ -154,11 +155,14 @@ class _Talk:
             chat=self._chat.name, thread=self._said.thread, theirs=self._said.person
         ).order_by("-pk")  # fmt: skip
         done = turns.filter(heard=self._heard.key).first()
-        if done is not None:
+        asked = self._earlier(done.inquiry, caller) if done is not None else None
+        if done is not None and not (asked is not None and was_interrupted(asked)):
             # Asked at an earlier try: only its reply is wanting.
             self._follow_up(done.inquiry, caller)
             return
-        last = turns.first()
+        # What a stop of the service has ended is asked once more.
+        self._once = done.inquiry if done is not None else ""
+        last = turns.exclude(heard=self._heard.key).first()
         earlier = self._earlier(last.inquiry, caller) if last is not None else None
         try:
             self._wish(caller, earlier)
@@ -266,7 +270,8 @@ class _Talk:
         """Raises ProblemError."""
         self._say("chat-thinking", revision=1)
         digest = hashlib.sha256(json.dumps(dict(wanted), sort_keys=True).encode()).hexdigest()
-        once = Once(caller.token, hashlib.sha256(f"{self._chat.name} {self._heard.key}".encode()).hexdigest(), digest)
+        key = hashlib.sha256(f"{self._chat.name} {self._heard.key} {self._once}".encode()).hexdigest()
+        once = Once(caller.token, key, digest)
         try:
             _, found = perform(ask, caller, lambda: wanted, {}, once)
         except Exception as error:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from harquel.contract import InquiryRequest
 from harquel.core.domain.again import Before
@@ -26,7 +26,9 @@ WHOLE = "whole"
 """The choice of having all rows of an earlier answer written to a file."""
 REDRAFT = "redraft"
 """The choice of having an answered question drafted again, by another model or by other templates."""
-OF_OLD = frozenset({AGAIN, WHOLE, REDRAFT})
+ANEW = "anew"
+"""The choice of having the question of an earlier answer asked anew, about this moment."""
+OF_OLD = frozenset({AGAIN, WHOLE, REDRAFT, ANEW})
 """Choices that any answer offers."""
 
 
@@ -83,6 +85,20 @@ def followed(request: InquiryRequest, earlier: StoredInquiry | None, caller: Cal
         # Nobody was asked anything yet: what is said now is another question.
         return None
     return Followed(earlier_of(known), known.source, known.language)
+
+
+def anew(request: InquiryRequest, earlier: StoredInquiry | None, caller: Caller) -> Earlier | None:
+    """What goes along of a question that is asked anew: how it was understood, whose times move along. Raises
+    ProblemError: not one's own, no answer.
+    """
+    if earlier is None or request.choice != ANEW:
+        return None
+    if earlier.person_id != caller.person:
+        raise ProblemError(403, "not-own-inquiry", "problem-not-own-again")
+    known = inquiry_of(earlier)
+    if known.answer is None:
+        raise ProblemError(409, "no-answer", "problem-no-answer-again")
+    return replace(earlier_of(known), anew=True)
 
 
 def redraft(request: InquiryRequest, earlier: StoredInquiry | None, caller: Caller) -> Redraft | None:

@@ -38,6 +38,25 @@ class Envelope:
     by: str
     at: dt.datetime
     link: str
+    title: str = ""
+    note: str = ""
+    when: str = ""
+    """Of a watched question: what it is called, what is said of it, when it is asked."""
+
+    def headers(self) -> dict[str, str]:
+        """So that it is the same letter at each try, and nobody's absence answers it."""
+        domain = self.sender.rpartition("@")[2]
+        return {
+            "Message-ID": f"<{self.key}@{domain}>", "Date": format_datetime(self.at),
+            "Auto-Submitted": "auto-generated",
+        }  # fmt: skip
+
+    def sent(self, language: str) -> str:
+        """Why somebody gets it."""
+        name = in_a_line(self.by, 80)
+        if self.when:
+            return say(language, "letter-watch", name=name, when=in_a_line(self.when, 120))
+        return say(language, "letter-sent", name=name)
 
 
 def letter(about: Envelope, inquiry: Inquiry, chart: bytes = b"", attached: File | None = None) -> bytes:
@@ -45,16 +64,10 @@ def letter(about: Envelope, inquiry: Inquiry, chart: bytes = b"", attached: File
     answer = inquiry.answer
     assert answer is not None
     values = _values(about, inquiry, answer, bool(chart), attached)
-    # What looks like encoded words (RFC 2047) would be decoded by whoever reads it.
-    subject = in_a_line(values["question"], _LONGEST_SUBJECT).replace("=?", "= ?")
+    subject = _subject(about.title or str(values["question"]))
     made = EmailMultiAlternatives(
-        subject, render_to_string("outbox/answer.txt", values),
-        f"Harquel <{about.sender}>", [about.to],
-        headers={
-            "Message-ID": f"<{about.key}@{about.sender.rpartition('@')[2]}>", "Date": format_datetime(about.at),
-            # So that no absence is answered.
-            "Auto-Submitted": "auto-generated",
-        },
+        subject, render_to_string("outbox/answer.txt", values), f"Harquel <{about.sender}>", [about.to],
+        headers=about.headers(),
     )  # fmt: skip
     made.attach_alternative(render_to_string("outbox/answer.html", values), "text/html")
     if chart:
@@ -66,6 +79,26 @@ def letter(about: Envelope, inquiry: Inquiry, chart: bytes = b"", attached: File
         made.attach(attached.name, attached.content, attached.media_type.partition(";")[0])
     found: bytes = made.message().as_bytes(linesep="\r\n")
     return found
+
+
+def notice(about: Envelope, language: str) -> bytes:
+    """A letter without an answer: what is to be said of a watched question, and where to look."""
+    values = {
+        "title": in_a_line(about.title, _LONGEST_TEXT), "note": in_a_line(about.note, _LONGEST_TEXT),
+        "language": language, "link": about.link, "opens": say(language, "letter-opens"), "sent": about.sent(language),
+    }  # fmt: skip
+    made = EmailMultiAlternatives(
+        _subject(about.title), render_to_string("outbox/notice.txt", values), f"Harquel <{about.sender}>", [about.to],
+        headers=about.headers(),
+    )  # fmt: skip
+    made.attach_alternative(render_to_string("outbox/notice.html", values), "text/html")
+    found: bytes = made.message().as_bytes(linesep="\r\n")
+    return found
+
+
+def _subject(text: str) -> str:
+    """What looks like encoded words (RFC 2047) would be decoded by whoever reads it."""
+    return in_a_line(text, _LONGEST_SUBJECT).replace("=?", "= ?")
 
 
 def _values(
@@ -97,5 +130,5 @@ def _values(
         "grounds": [(in_a_line(one.label, 100), in_a_line(one.text, _LONGEST_TEXT)) for one in told],
         "beneath": say(language, "export-grounds"), "link": about.link, "opens": say(language, "letter-opens"),
         "attached": say(language, "letter-attached", name=attached.name) if attached is not None else "",
-        "sent": say(language, "letter-sent", name=in_a_line(about.by, 80)),
+        "sent": about.sent(language), "note": in_a_line(about.note, _LONGEST_TEXT),
     }  # fmt: skip

@@ -9,6 +9,7 @@ from __future__ import annotations
 import smtplib
 import ssl
 import time
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import partial
 from typing import Any, BinaryIO, Final
@@ -88,6 +89,7 @@ class _Line:
         self.socket: Any = None
         self.over = self.too_much = False
         self._said = 0
+        self._read: list[BinaryIO] = []
 
     def open(self, encrypted: ssl.SSLContext | None) -> Any:
         """Raises OSError."""
@@ -100,6 +102,12 @@ class _Line:
         self.socket = greeting
         greeting.do_handshake()
         return greeting
+
+    def read(self, line: Any) -> BinaryIO:
+        """What is heard on it; a socket is closed only once this is, too."""
+        found: BinaryIO = line.makefile("rb")
+        self._read.append(found)
+        return found
 
     def heard(self, count: int) -> None:
         """So many bytes more."""
@@ -115,6 +123,9 @@ class _Line:
 
     def shut(self) -> None:
         """Whatever became of it."""
+        for one in self._read:
+            with suppress(OSError):
+                one.close()
         if self.socket is not None:
             self.socket.close()
 
@@ -152,7 +163,7 @@ def _spoken(line: _Line) -> type[smtplib.SMTP]:
         def getreply(self) -> tuple[int, bytes]:
             """What the server says."""
             if self.file is None and self.sock is not None:
-                self.file = _Heard(self.sock.makefile("rb"), line)
+                self.file = _Heard(line.read(self.sock), line)
             return super().getreply()
 
         def starttls(self, *, context: ssl.SSLContext | None = None) -> tuple[int, bytes]:  # type: ignore[override]

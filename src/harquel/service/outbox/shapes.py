@@ -20,13 +20,18 @@ def sending_shape(stored: StoredSending) -> Sending:
     )  # fmt: skip
 
 
-def message(key: str, inquiry: Inquiry, base: str, at: str) -> bytes:
+def message(
+    key: str, inquiry: Inquiry, base: str, at: str, watch: dict[str, str] | None = None, with_answer: bool = True
+) -> bytes:  # fmt: skip
     """An answer as a CloudEvent (1.0, structured JSON): its data are those of the answer as a JSON file, its source
-    leads to where people see it whole, once they have signed in.
+    leads to where people see it whole, once they have signed in. Of a watched question, what is said of it, and the
+    answer only where it is told.
     """
-    data: dict[str, Any] = json.loads(exported(inquiry, "json").content)
+    data: dict[str, Any] = json.loads(exported(inquiry, "json").content) if with_answer else {"inquiry": inquiry.id}
+    data |= {"watch": watch} if watch is not None else {}
     event = {
-        "specversion": "1.0", "id": key, "source": f"{base}/inquiries/{inquiry.id}", "type": "harquel.answer.sent",
+        "specversion": "1.0", "id": key, "source": f"{base}/inquiries/{inquiry.id}",
+        "type": "harquel.answer.sent" if watch is None else "harquel.watch.told",
         "subject": inquiry.id, "time": at, "datacontenttype": "application/json", "data": data,
     }  # fmt: skip
     return json.dumps(event, ensure_ascii=False).encode()

@@ -498,10 +498,7 @@ letter-opens = Das Ganze, nach der Anmeldung:
 letter-attached = Angehängt: { $name }.
 letter-sent = { $name } hat Ihnen dies durch Harquel schicken lassen. Es wurde aus der Datenbank ermittelt; Antworten darauf liest niemand.
 chat-clear = Zeichen: klar.
-chat-caution = Mit Vorsicht{ $why ->
-    [""] .
-   *[other] : { $why }
-}{ $more ->
+chat-caution = Mit Vorsicht: { $why }{ $more ->
     [0] {""}
     [one] {" "}(und ein weiterer Grund)
    *[other] {" "}(und { $more } weitere Gründe)
@@ -539,3 +536,18 @@ chat-sources = Sie dürfen fragen nach: { $names }. „NAME: Frage“ fragt eine
 chat-help = Fragen Sie mich etwas über { $names }; was in einem Faden gesagt wird, folgt dem, was dort steht. „Warum?“ sagt, was gezählt wurde, „Tabelle“ mehr Zeilen, „Stopp“ beendet, was unterwegs ist, „Quellen“ sagt, was gefragt werden kann, „unlink“ vergisst Sie. Zum Beispiel:
 chat-button-why = Warum?
 chat-button-table = Tabelle
+when-not-understood = Das sagt nicht, wann. „jeden Montag um 8 Uhr“ schreiben, „werktags um 7:30“, „am 1. jedes Monats um 6 Uhr“, oder fünf Felder wie bei cron.
+when-never = Das kommt nie.
+when-too-often = Das ist öfter als alle { $minutes } Minuten.
+watch-always = Wieder gefragt, wie verabredet ({ $when }).
+watch-change = Es ist anders, als es zuletzt gesagt wurde.
+watch-above = Es liegt jetzt über { $line }: { $figure }.
+watch-below = Es liegt jetzt unter { $line }: { $figure }.
+watch-by = Es hat sich um { $line } oder mehr bewegt, seit es zuletzt gesagt wurde: jetzt { $figure }, damals { $before }.
+watch-missing = Es ist nichts da, wo etwas war.
+watch-appears = Es sind Zeilen da, wo keine waren: { $rows }.
+watch-doubt = Es wurde wieder gefragt, und was kam, ist zweifelhaft; deshalb steht hier keine Zahl: { $why }
+watch-moved = Es wurde wieder gefragt, aber die Tabellen sind anders gebaut, als sie waren; deshalb steht hier keine Zahl. Bitte ansehen; vom nächsten Mal an wird sie wieder gesagt.
+watch-failed = Es ließ sich { $n } Mal hintereinander nicht beantworten: { $why }
+watch-subject = { $title }
+letter-watch = { $name } lässt diese Frage beobachten ({ $when }). Harquel fragt sie von selbst; Antworten auf diesen Brief liest niemand.

@@ -491,10 +491,7 @@ letter-opens = The whole of it, once you have signed in:
 letter-attached = Attached: { $name }.
 letter-sent = { $name } had this sent to you by Harquel. It was worked out from the database; nobody reads replies to it.
 chat-clear = Mark: clear.
-chat-caution = Take with caution{ $why ->
-    [""] .
-   *[other] : { $why }
-}{ $more ->
+chat-caution = Take with caution: { $why }{ $more ->
     [0] {""}
     [one] {" "}(and one more reason)
    *[other] {" "}(and { $more } more reasons)
@@ -532,3 +529,18 @@ chat-sources = You may ask about: { $names }. “NAME: question” asks one of t
 chat-help = Ask me something about { $names }; what you say in a thread follows what was said there. “why?” tells what was counted, “table” more rows, “stop” ends what is under way, “sources” what can be asked, “unlink” forgets you. For example:
 chat-button-why = Why?
 chat-button-table = Table
+when-not-understood = That does not say when. Write “every Monday at 8:00”, “weekdays at 7:30”, “on the 1st of each month at 6:00”, or five fields as cron has them.
+when-never = That never comes.
+when-too-often = That is more often than every { $minutes } minutes.
+watch-always = Asked again, as agreed ({ $when }).
+watch-change = It is otherwise than when it was told last.
+watch-above = It is above { $line } now: { $figure }.
+watch-below = It is below { $line } now: { $figure }.
+watch-by = It has moved by { $line } or more since it was told last: { $figure } now, { $before } then.
+watch-missing = There is nothing where there was something.
+watch-appears = There are rows now where there were none: { $rows }.
+watch-doubt = It was asked again, and what came is doubtful, so that no figure is told here: { $why }
+watch-moved = It was asked again, but its tables are built otherwise since it was told last, so that no figure is told here. Look at it; from the next time on it is told again.
+watch-failed = It could not be answered { $n } times in a row: { $why }
+watch-subject = { $title }
+letter-watch = { $name } has this question watched ({ $when }). Harquel asks it by itself; nobody reads replies to this letter.

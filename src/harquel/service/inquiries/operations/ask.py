@@ -27,7 +27,7 @@ from harquel.service.sources.finding import source_for
 from harquel.service.sources.live import LiveSource
 
 from ..finding import find_inquiry, thread_of
-from ..following import AGAIN, OF_OLD, WHOLE, before, chosen_in_words, followed, redraft
+from ..following import AGAIN, OF_OLD, WHOLE, anew, before, chosen_in_words, followed, redraft
 from ..models import StoredInquiry
 from ..shapes import inquiry_of, inquiry_shape, shape_of
 
@@ -47,7 +47,7 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     request = chosen_in_words(call.asked, earlier)
     question, standalone = _question(request, earlier)
     goes_along = followed(request, earlier, caller)
-    again = redraft(request, earlier, caller)
+    again, once_anew = redraft(request, earlier, caller), anew(request, earlier, caller)
     _known_findings(request.silence)
     chosen = earlier if request.choice is not None else None
     picked = _picked(request, chosen or (earlier if goes_along is not None else None), question, caller)
@@ -58,7 +58,8 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
     once_more = earlier is not None and request.choice in (AGAIN, WHOLE)
     of_old = before(earlier, caller, request.choice) if once_more and earlier is not None else None
     _drafts(again, source)
-    now = source.now(request.as_of or (chosen.as_of if chosen and of_old is None else None))
+    of_then = chosen is not None and of_old is None and once_anew is None
+    now = source.now(request.as_of or (chosen.as_of if chosen and of_then else None))
     # Which source is meant decides nothing of how the question is.
     decided = None if (request.choice or "").startswith(SOURCE_CHOICE) else request.choice
     inquiry = Asked(
@@ -66,7 +67,8 @@ def ask(call: Call[InquiryRequest, None]) -> Inquiry:
         language=surely(question) or request.language or (goes_along.language if goes_along else language_of(question)),
         as_of=now, asked_by=caller.name, asked_at=utc_now(), follows=request.follows,
         choice=decided, redraft=again, standalone_question=standalone, silenced=request.silence, again=of_old,
-        between=list(picked.between), earlier=goes_along.about(source.name) if goes_along is not None else None,
+        between=list(picked.between),
+        earlier=goes_along.about(source.name) if goes_along is not None else once_anew,
     )  # fmt: skip
     inquiry.source_why = in_language(picked.why, inquiry.language)
     # Last of all: whatever is wrong with the question takes nobody's place.

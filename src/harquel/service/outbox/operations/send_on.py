@@ -2,28 +2,25 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import secrets
 from typing import Final
 
 from harquel.contract import Sending, SendRequest, events
-from harquel.core.answers.exports import exported
 from harquel.core.clock import utc_now
 from harquel.service.errors import ProblemError
 from harquel.service.inquiries.finding import INQUIRY
 from harquel.service.inquiries.for_others import for_others
 from harquel.service.inquiries.models import StoredInquiry
 from harquel.service.inquiries.operations.draw import answer_of, must_have_rows
-from harquel.service.inquiries.pictures import chart_of
-from harquel.service.inquiries.shapes import inquiry_of, shape_of
+from harquel.service.inquiries.shapes import inquiry_of
 from harquel.service.ledger.append import append
 from harquel.service.operations import Call, operation
 from harquel.service.runtime import runtime
 from harquel.service.sources.finding import source_for
 
-from ..letter import LARGEST, Envelope, letter
+from ..making import Told, made_for
 from ..models import StoredSending
-from ..shapes import message, sending_shape
+from ..shapes import sending_shape
 
 _NO_WAY: Final = {
     False: ("no-such-destination", "problem-no-such-destination"), True: ("no-mail", "problem-no-mail"),
@@ -58,10 +55,7 @@ def send_on(call: Call[SendRequest, StoredInquiry]) -> Sending:
     if StoredSending.objects.filter(person_id=caller.person, state="waiting").count() >= MOST_WAITING:
         raise ProblemError(429, "too-many-sendings", "problem-too-many-sendings", {"Retry-After": "60"})
     key, at = f"msg_{secrets.token_hex(12)}", utc_now()
-    if by_mail:
-        body = _letter(call, key, at)
-    else:
-        body = message(key, shape_of(inquiry, stored.thread), live.config.reached_at, at.isoformat())
+    body = made_for(Told(key, to, at, caller.name), stored, True, call.asked.attach)
 
     def store() -> Sending:
         if (before := call.once.earlier()) is not None:
@@ -76,18 +70,3 @@ def send_on(call: Call[SendRequest, StoredInquiry]) -> Sending:
     found = live.writer.do(store)
     live.outbox.wake()
     return found
-
-
-def _letter(call: Call[SendRequest, StoredInquiry], key: str, at: dt.datetime) -> bytes:
-    """Raises ProblemError where it is too large, or its chart cannot be drawn now."""
-    config, inquiry = runtime().config, inquiry_of(call.about)
-    assert config.mail is not None
-    shape = shape_of(inquiry, call.about.thread)
-    about = Envelope(
-        key, config.mail.sender, call.asked.to, call.caller.name, at, f"{config.reached_at}/inquiries/{inquiry.id}"
-    )
-    attached = exported(shape, call.asked.attach) if call.asked.attach is not None else None
-    made = letter(about, shape, chart_of(inquiry, "png"), attached)
-    if len(made) > LARGEST:
-        raise ProblemError(413, "too-large", "problem-letter-too-large")
-    return made
