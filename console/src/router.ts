@@ -14,6 +14,7 @@ export const router = createRouter({
     { path: '/inquiries/:id', name: 'leaf', component: () => import('./pages/LeafPage.vue'), props: true, meta: { title: 'inquiry' } },
     { path: '/models', name: 'models', component: () => import('./pages/ModelsPage.vue'), meta: { title: 'models' } },
     { path: '/usage', name: 'usage', component: () => import('./pages/UsagePage.vue'), meta: { title: 'usage' } },
+    { path: '/watches', name: 'watches', component: () => import('./pages/WatchesPage.vue'), meta: { title: 'watches' } },
     { path: '/chats', name: 'chats', component: () => import('./pages/ChatsPage.vue'), meta: { title: 'chats' } },
     { path: '/sources', name: 'sources', component: () => import('./pages/SourcesPage.vue'), meta: { title: 'sources' } },
     { path: '/sources/:name/catalog/:table?', name: 'catalog', component: () => import('./pages/CatalogPage.vue'), props: true, meta: { title: 'catalog' } },

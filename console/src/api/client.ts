@@ -1,5 +1,5 @@
 // Calls to the service with the session cookie; errors carry the service's own words and hint.
-import type { Catalog, CatalogTable, ChatCode, ChatLine, ChatLink, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, Page, Scan, Sending, Source, Usage } from './types'
+import type { Catalog, CatalogTable, ChatCode, ChatLine, ChatLink, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, Page, Scan, Sending, Source, Usage, Watch } from './types'
 import { visibly } from '../shared/visible'
 import { language, say } from '../shared/say'
 
@@ -97,6 +97,12 @@ export const api = {
   sendOn: (id: string, to: string, attach: 'xlsx' | 'csv' | null = null) => call<Sending>('POST', `inquiries/${encodeURIComponent(id)}/sendings`, { to, attach }),
   sendAgain: (id: string) => call<Sending>('POST', `sendings/${encodeURIComponent(id)}/again`),
   sendings: () => call<Sending[]>('GET', 'sendings'),
+  watch: (id: string, wish: { when: string; tell: Watch['tell']; to: string[]; line?: string }) => call<Watch>('POST', `inquiries/${encodeURIComponent(id)}/watches`, wish),
+  watches: () => call<Watch[]>('GET', 'watches'),
+  readWatch: (id: string) => call<Watch>('GET', `watches/${encodeURIComponent(id)}`),
+  changeWatch: (id: string, paused: boolean) => call<Watch>('PATCH', `watches/${encodeURIComponent(id)}`, { paused }),
+  runWatch: (id: string) => call<Watch>('POST', `watches/${encodeURIComponent(id)}/runs`),
+  endWatch: (id: string) => call<void>('DELETE', `watches/${encodeURIComponent(id)}`),
   chats: () => call<ChatLine[]>('GET', 'chats'),
   chatLinks: () => call<ChatLink[]>('GET', 'chats/links'),
   chatCode: (chat: string) => call<ChatCode>('POST', `chats/${encodeURIComponent(chat)}/codes`),

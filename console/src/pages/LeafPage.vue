@@ -19,6 +19,7 @@ import { Restated } from '../components/Restated'
 import { ResultGrid } from '../components/ResultGrid'
 import { SecondOpinion } from '../components/SecondOpinion'
 import { SendOn } from '../components/SendOn'
+import { WatchIt } from '../components/WatchIt'
 import { SideBySide } from '../components/SideBySide'
 import { SqlBlock } from '../components/SqlBlock'
 import { Thread } from '../components/Thread'
@@ -199,6 +200,7 @@ async function stop(): Promise<void> {
             <div v-if="!whole" class="contents">
               <TakeAway :inquiry="inquiry.id" :wish="inquiry.answer.chart ? wish : null" :more="mayHaveWhole" @whole="again('whole')" />
               <SendOn v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
+              <WatchIt v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
             </div>
           </ResultGrid>
         </div>
@@ -213,6 +215,7 @@ async function stop(): Promise<void> {
             <div v-if="!whole" class="contents">
               <TakeAway :inquiry="inquiry.id" :wish="null" :more="mayHaveWhole" @whole="again('whole')" />
               <SendOn v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
+              <WatchIt v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
             </div>
           </ResultGrid>
           <div class="min-w-0">

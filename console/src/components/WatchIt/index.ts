@@ -1,0 +1,1 @@
+export { default as WatchIt } from './WatchIt.vue'
