@@ -36,6 +36,12 @@ async function show(id: string): Promise<void> {
 }
 
 const at = (time: string): string => new Date(time).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' })
+/** When it is asked next, or why no more, and what came last. */
+function stands(watch: Watch): string {
+  const last = watch.runs[0]
+  const next = watch.next_at ? say('watch-next', { time: at(watch.next_at) }) : watch.why_ended
+  return [next, last ? say('watch-last', { time: at(last.due_at), came: say(`came-${last.outcome ?? 'waiting'}`) }) : ''].filter(Boolean).join(' · ')
+}
 const own = (watch: Watch): boolean => watch.owner === session.me?.person && !!session.me?.scopes.includes('ask')
 
 void load()
@@ -62,9 +68,7 @@ void load()
           {{ [`${watch.when} (${watch.zone})`, `${say(`tell-${watch.tell}`)}${watch.line ? ` ${watch.line}` : ''}`, watch.to.join(', '), own(watch) ? '' : watch.owner].filter(Boolean).join(' · ') }}
         </p>
         <p class="text-sm text-faint">
-          <template v-if="watch.next_at">{{ say('watch-next', { time: at(watch.next_at) }) }}</template>
-          <template v-else-if="watch.why_ended">{{ watch.why_ended }}</template>
-          <template v-if="watch.runs.length"> · {{ say('watch-last', { time: at(watch.runs[0]!.due_at), came: say(`came-${watch.runs[0]!.outcome ?? 'waiting'}`) }) }}</template>
+          {{ stands(watch) }}
         </p>
         <p v-if="watch.runs[0]?.why" class="text-sm text-signal">{{ watch.runs[0].why }}</p>
         <p class="mt-3 flex flex-wrap gap-x-4 gap-y-2 text-sm">
