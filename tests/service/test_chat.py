@@ -120,8 +120,9 @@ def test_a_message_is_heard_once_and_only_if_it_is_signed_for_this_moment(own: S
     assert post(own, body, good, "other").status_code == 401
     for odd in (b"", b"[]", b"{}", b"\xff", b'{"id": 7}', b"[" * 20_000, b'{"id": "x", "from": "y"}'):
         assert post(own, odd, headers("odd", odd)).status_code == 422
-    large = body + b" " * 70_000
-    assert post(own, large, headers("large", large)).status_code == 413
+    for size in (70_000, 3_000_000):
+        large = body + b" " * size
+        assert post(own, large, headers("large", large)).status_code == 413
     # While a secret is changed, two signatures stand side by side.
     both = {**good, "webhook-signature": f"v1,AAAA {good['webhook-signature']}"}
     assert [post(own, body, both).status_code, post(own, body, good).status_code] == [202, 200]
@@ -272,12 +273,15 @@ def test_what_is_told_goes_to_whom_it_may(own: Stage, taker: Board) -> None:
     alone = next(r for r in heard(taker) if r.get("to") == "crew")
     assert "Vessels: 6." in alone["text"]
     # What goes to them alone is a conversation that goes on there.
-    assert "2025" in ask_in(own, taker, "how many of them were built before 2025?", alone["thread"], "crew")["text"]
+    further = ask_in(own, taker, "How many vessels are there per status?", alone["thread"], "crew")
+    assert "active" in further["table"] + further["text"]
     # Names of people go into no chat, however much whoever asks may see of them.
     named = ask(own, taker, "List the names of all crew members", "crew")
     assert "something personal" in named["text"]
     assert named["link"]
     assert not named["table"]
+    # And what is asked back of somebody who may see them, neither.
+    assert "may not be told" in ask(own, taker, "How many were cancelled in August 2026?", "crew")["text"]
     # A source whose policy names no chat is not there.
     assert "ferries, pair." in ask(own, taker, "sources", "crew")["text"]
     linked(own, taker, "none", "Nan Oldway", sources=["ferries"])

@@ -8,6 +8,7 @@ from __future__ import annotations
 import time
 from typing import Final
 
+from django.core.exceptions import RequestDataTooBig
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.csrf import csrf_exempt
 from django.views.decorators.http import require_POST
@@ -32,7 +33,11 @@ def hear(request: HttpRequest, name: str) -> HttpResponse:
     """One message. 202: it is seen to; 200: it was heard before, or is nothing to reply to."""
     live = runtime()
     chat = live.chats.get(name)
-    if len(request.body) > LARGEST:
+    try:
+        large = len(request.body) > LARGEST
+    except RequestDataTooBig:
+        large = True
+    if large:
         return respond(ProblemError(413, "too-large", "problem-too-large"), request)
     headers = {k.lower(): v for k, v in request.headers.items()}
     key = genuine(chat.secret, headers, request.body, time.time()) if chat is not None else None

@@ -323,6 +323,14 @@ class _Talk:
         if inquiry.answer is not None and not terms.personal and not for_others(stored, caller, source):
             self._post(say(inquiry.language, "chat-personal"), link=link, revision=2)
             return
+        if (
+            inquiry.answer is None
+            and not terms.personal
+            and set(caller.roles) & set(source.core.policy.personal.seen_by)
+        ):
+            # What is asked back, or said to be wrong, may hold what only they may see.
+            self._post(say(inquiry.language, "chat-not-here"), link=link, revision=2)
+            return
         alone = not self._said.direct and self._said.place not in terms.openly
         told = events.ToldInChat(chat=self._chat.name, place=self._said.place, alone=alone or self._said.direct)
         if inquiry.answer is not None and self._heard.tries == 0:

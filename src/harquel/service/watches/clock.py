@@ -26,6 +26,7 @@ _LOOK_S: Final = 1.0
 _REST_S: Final = 20.0
 LATE: Final = dt.timedelta(minutes=2)
 """From so long after its time on a run counts as caught up."""
+MOST_TRIES: Final = 5
 _KEPT: Final = dt.timedelta(days=400)
 _SWEEP: Final = dt.timedelta(hours=6)
 
@@ -87,7 +88,11 @@ class Clock:
                 break
             self._writer.do(partial(_begun, run.pk))
             run.tries += 1
-            self._run(run, self._end)
+            try:
+                self._run(run, self._end)
+            except Exception:
+                log.exception("a watched question broke", watch=run.watch.key)
+                self._writer.do(partial(_put_back, run.pk))
         if now - self._swept > _SWEEP:
             self._swept = now
             self._writer.do(lambda: StoredRun.objects.filter(state="done", due_at__lt=now - _KEPT).delete())
@@ -115,6 +120,15 @@ def _begun(number: int) -> None:
     run = StoredRun.objects.get(pk=number)
     run.state, run.tries = "running", run.tries + 1
     run.save(update_fields=["state", "tries"])
+
+
+def _put_back(number: int) -> None:
+    """It is begun again, a few times. Runs inside the writer."""
+    run = StoredRun.objects.get(pk=number)
+    run.state = "waiting"
+    if run.tries >= MOST_TRIES:
+        run.state, run.outcome, run.why, run.ended_at = "done", "failed", "it broke; the log has why", utc_now()
+    run.save(update_fields=["state", "outcome", "why", "ended_at"])
 
 
 def _nobody(_: StoredRun, __: threading.Event) -> None:

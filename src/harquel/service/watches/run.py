@@ -1,7 +1,8 @@
 """One run of a watched question: asked with the rights of whoever watches, at this moment; judged; told.
 
-What must hold: it is asked by a token that counts now, with the scope ask alone; a doubtful figure is told to nobody;
-what is told goes where the policy of now lets it; run, state and what is sent are written in one transaction.
+What must hold: it is asked by a token that counts now, with the scope ask alone; a doubtful figure is told to nobody,
+nor are words of a caveat or a problem, which may hold one; what is told goes where the policy of now lets it; run,
+state and what is sent are written in one transaction.
 """
 
 from __future__ import annotations
@@ -115,7 +116,7 @@ def _asked(run: StoredRun, caller: Caller, ended: threading.Event) -> StoredInqu
 
 def _failed(watch: StoredWatch, why: str) -> _Came:
     n, language = watch.failures + 1, _language(watch)
-    text = say(language, "watch-failed", n=n, why=why) if n == TELL_AFTER else ""
+    text = say(language, "watch-failed", n=n) if n == TELL_AFTER else ""
     return _Came("failed", why, text)
 
 
@@ -133,7 +134,7 @@ def _judged(watch: StoredWatch, stored: StoredInquiry, source: LiveSource) -> _C
         why = answer.caveats[0].message if answer.caveats else ""
         # Told once, and again only after it was well in between; where all is told each time, each time.
         tell = watch.happens == "always" or not watch.doubted
-        return _Came("doubt", why, say(language, "watch-doubt", why=why) if tell else "", figure=seen.figure)
+        return _Came("doubt", why, say(language, "watch-doubt") if tell else "", figure=seen.figure)
     if watch.fingerprint and fingerprint(source) != watch.fingerprint:
         return _Came("doubt", "the tables are built otherwise", say(language, "watch-moved"), figure=seen.figure)
     before = State(Decimal(watch.figure) if watch.figure is not None else None, watch.digest, watch.holds)
