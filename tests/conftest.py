@@ -25,6 +25,7 @@ from harquel.demo.servers import Mariadb, Postgresql
 from harquel.demo.stage import Stage, free_address
 from harquel.testing.model import simulated_model
 from tests.forked import ForkedStage
+from tests.outside import Board, board, post_office
 
 gc.set_threshold(20_000, 10, 10)
 DATA = Path(__file__).parent / "data"
@@ -142,6 +143,20 @@ def client(stage: Stage) -> Iterator[Harquel]:
     """A client with every scope."""
     with Harquel(stage.url, stage.token) as connected:
         yield connected
+
+
+@pytest.fixture(scope="module")
+def taker() -> Iterator[Board]:
+    """Somebody who takes messages."""
+    with board() as found:
+        yield found
+
+
+@pytest.fixture(scope="module")
+def office() -> Iterator[tuple[str, str]]:
+    """The simulated mail server: where it takes letters, and its page."""
+    with post_office() as found:
+        yield found
 
 
 class Together(LoadScopeScheduling):

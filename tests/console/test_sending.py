@@ -9,30 +9,16 @@ from playwright.sync_api import Browser, expect
 
 from harquel.client import Harquel
 from harquel.demo.stage import Stage
-from tests.service.test_mail import letters, post_office
-from tests.service.test_mail import settings as by_mail
-from tests.service.test_outbox import Board, board, let, settings
+from tests.outside import Board, by_hook, by_mail, let, letters
 
 from .conftest import sign_in
-
-
-@pytest.fixture(scope="module")
-def taker() -> Iterator[Board]:
-    with board() as found:
-        yield found
-
-
-@pytest.fixture(scope="module")
-def office() -> Iterator[tuple[str, str]]:
-    with post_office() as found:
-        yield found
 
 
 @pytest.fixture(scope="module")
 def own(
     new_stage: Callable[..., Stage], tmp_path_factory: pytest.TempPathFactory, taker: Board, office: tuple[str, str]
 ) -> Iterator[Stage]:
-    environment = {**settings(taker), **by_mail(office[0])}
+    environment = {**by_hook(taker), **by_mail(office[0])}
     with new_stage(tmp_path_factory.mktemp("sending"), environment=environment) as running:
         yield running
 

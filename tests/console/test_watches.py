@@ -9,20 +9,14 @@ from playwright.sync_api import Browser, expect
 
 from harquel.client import Harquel
 from harquel.demo.stage import Stage
-from tests.service.test_outbox import Board, board, let, settings
+from tests.outside import Board, by_hook, let
 
 from .conftest import sign_in
 
 
 @pytest.fixture(scope="module")
-def taker() -> Iterator[Board]:
-    with board() as found:
-        yield found
-
-
-@pytest.fixture(scope="module")
 def own(new_stage: Callable[..., Stage], tmp_path_factory: pytest.TempPathFactory, taker: Board) -> Iterator[Stage]:
-    with new_stage(tmp_path_factory.mktemp("watching"), environment=settings(taker)) as running:
+    with new_stage(tmp_path_factory.mktemp("watching"), environment=by_hook(taker)) as running:
         let(running, to=["board"])
         yield running
 

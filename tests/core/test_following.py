@@ -94,19 +94,20 @@ PER_VESSEL = (
 )
 
 
-@pytest.mark.parametrize(("said", "whole", "sql", "told", "trust"), [
-    ("only 2, says Odo", QUESTION, RIGHT, "not the 2", "clear"),
-    ("2 of each vessel", QUESTION.replace("?", " per vessel?"), PER_VESSEL, "", "caution"),
+@pytest.mark.parametrize(("said", "whole", "sql", "told", "left"), [
+    ("only 2, says Odo", QUESTION, RIGHT, "not the 2", 0),
+    ("2 of each vessel", QUESTION.replace("?", " per vessel?"), PER_VESSEL, "", 1),
 ])  # fmt: skip
 def test_a_number_that_a_model_passes_over_is_told(
-    make: Make, said: str, whole: str, sql: str, told: str, trust: str
+    make: Make, said: str, whole: str, sql: str, told: str, left: int
 ) -> None:
     _, found, _ = followed(make, said, json.dumps({"question": whole}), model=Scripted(sql), reader=Replies("none"))
     assert found.answer is not None, found.problem
     assert told in found.answer.text
-    left = [c.message for c in found.answer.caveats if c.rule == "said-left-out"]
-    assert (found.trust, bool(left)) == (trust, not told) or told
-    assert all("2" in message for message in left)
+    said_so = [c.message for c in found.answer.caveats if c.rule == "said-left-out"]
+    assert len(said_so) == left
+    assert all("2" in message for message in said_so)
+    assert found.trust == "caution" or not left
 
 
 def test_a_change_takes_no_model_but_the_draft_and_is_controlled_by_its_own_reading(make: Make) -> None:

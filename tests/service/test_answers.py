@@ -17,7 +17,7 @@ import pytest
 from harquel.client import Harquel, HarquelError, calls
 from harquel.core.clock import utc_now
 from harquel.demo.stage import Stage
-from tests.service.test_outbox import let
+from tests.outside import let
 
 QUESTION = "How many sailings were cancelled in August 2026?"
 

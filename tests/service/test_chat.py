@@ -17,9 +17,8 @@ import pytest
 
 from harquel.client import Harquel, NotFound, calls
 from harquel.demo.stage import Stage
-from tests.service.test_outbox import Board, board, let_chat
+from tests.outside import SECRET, Board, board, let_chat
 
-SECRET = "whsec_MfKQ9r8GKYqrTwjUPD8ILPZIo2LaLaSw"
 NUMBERS = itertools.count(1)
 MONTHS = "How many sailings were cancelled per month in 2026?"
 
@@ -30,12 +29,6 @@ def settings(taker: Board, form: str = "plain") -> dict[str, str]:
         f"{at}URL": taker.url, f"{at}SECRET": "env:CHAT_SECRET", f"{at}PRIVATE": "true", f"{at}SOURCE": "ferries",
         f"{at}FORM": form, "CHAT_SECRET": SECRET, "HARQUEL__SERVICE__ADDRESS": "https://harquel.example",
     }  # fmt: skip
-
-
-@pytest.fixture(scope="module")
-def taker() -> Iterator[Board]:
-    with board() as found:
-        yield found
 
 
 @pytest.fixture(scope="module")
@@ -203,8 +196,7 @@ def test_an_answer_is_short_and_has_its_mark_its_rows_its_chart_and_a_link(own: 
     assert "cancelled" in ask_in(own, taker, "why?", thread)["text"]
     assert len(ask_in(own, taker, "table", thread)["table"].splitlines()) == 10
     assert "2025" in ask_in(own, taker, "and last year?", thread)["text"]
-    pressed = say(own, "", "odo", thread=thread, choice=told["choices"][0]["id"])
-    assert pressed
+    say(own, "", "odo", thread=thread, choice=told["choices"][0]["id"])
     assert "cancelled" in replies(taker, thread, 5)[-1]["text"]
     doubtful = ask(own, taker, "Show all bookings", "odo")
     assert "Take with caution: " in doubtful["text"]
@@ -295,6 +287,28 @@ def test_what_is_told_goes_to_whom_it_may(own: Stage, taker: Board) -> None:
         told = [e.facts for e in admin.ledger(limit=200).items if e.kind == "told-in-chat"]
         assert {(f["place"], f["alone"]) for f in told} >= {("harbour", False), ("office", True)}
         assert admin.verify_ledger().intact
+
+
+def test_what_shows_which_sources_somebody_has_is_told_to_them_alone(own: Stage, taker: Board) -> None:
+    linked(own, taker, "quiet", "Tam Oake", sources=["rough", "pair"])
+    offered = ""
+    # Which source it is of is asked back, even where everybody may read along; a problem may name what there is.
+    for text in ("help", "sources", "flurb", "How many vessels are there?", "pressed"):
+        taker.heard.clear()
+        pressed = {"choice": f"{offered} nothing"} if text == "pressed" else {}
+        thread = say(own, "" if pressed else text, "quiet", "harbour", **pressed)
+        until = time.monotonic() + 20
+        while not (alone := [r for r in heard(taker) if r.get("to") == "quiet"]):
+            assert time.monotonic() < until, heard(taker)
+            time.sleep(0.05)
+        time.sleep(0.5)
+        openly = [r["text"] for r in heard(taker) if r["thread"] == thread and "to" not in r]
+        thought_about = text not in ("help", "sources", "flurb")
+        assert openly == (["Thinking …", "It is for whoever asked; I have sent it to them alone."] * thought_about)
+        if alone[0]["choices"]:
+            assert "two models" in json.dumps(alone[0]["choices"])
+            offered = alone[0]["choices"][0]["id"].rpartition(" ")[0]
+    assert offered
 
 
 def test_what_a_chat_sends_does_nothing_else(own: Stage, taker: Board) -> None:

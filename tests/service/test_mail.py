@@ -17,61 +17,26 @@ from typing import Any
 import httpx
 import openpyxl
 import pytest
-import uvicorn
 
 from harquel.client import Forbidden, Harquel, Invalid, calls
-from harquel.demo.stage import Stage, free_address
+from harquel.demo.stage import Stage
 from harquel.service.config import MailSection
 from harquel.service.outbox.mail import Mail
 from harquel.service.outbox.outward import NotTaken
-from harquel.standin.mail.pages import build
-from tests.service.test_outbox import ended, let
+from tests.outside import by_mail, let, letters
+from tests.service.test_outbox import ended
 from tests.service.test_outward import resolving
 
 QUESTION = "How many sailings were cancelled per month in 2026?"
-
-
-@contextmanager
-def post_office() -> Iterator[tuple[str, str]]:
-    """The simulated mail server: where it takes letters, and its page."""
-    smtp, page = free_address(), free_address()
-    host, _, port = page.rpartition(":")
-    server = uvicorn.Server(uvicorn.Config(build(smtp), host=host, port=int(port), log_level="error"))
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    while not server.started:
-        time.sleep(0.02)
-    try:
-        yield smtp, f"http://{page}"
-    finally:
-        server.should_exit = True
-        thread.join(10)
-
-
-def settings(smtp: str) -> dict[str, str]:
-    values = {"SERVER": smtp, "SENDER": "answers@harquel.example", "TLS": "off", "PRIVATE": "true"}
-    of_mail = {f"HARQUEL__MAIL__{name}": value for name, value in values.items()}
-    return {**of_mail, "HARQUEL__SERVICE__ADDRESS": "https://harquel.example"}
-
-
-@pytest.fixture(scope="module")
-def office() -> Iterator[tuple[str, str]]:
-    with post_office() as found:
-        yield found
 
 
 @pytest.fixture(scope="module")
 def own(
     new_stage: Callable[..., Stage], tmp_path_factory: pytest.TempPathFactory, office: tuple[str, str]
 ) -> Iterator[Stage]:
-    with new_stage(tmp_path_factory.mktemp("mail"), environment=settings(office[0])) as running:
+    with new_stage(tmp_path_factory.mktemp("mail"), environment=by_mail(office[0])) as running:
         let(running, mail=["@marrowick.example", "rhea@quist.example"])
         yield running
-
-
-def letters(office: tuple[str, str]) -> list[dict[str, Any]]:
-    found: list[dict[str, Any]] = httpx.get(f"{office[1]}/letters.json").json()
-    return found
 
 
 def test_an_answer_arrives_as_a_letter_with_its_chart_and_its_rows(own: Stage, office: tuple[str, str]) -> None:

@@ -3,102 +3,24 @@
 from __future__ import annotations
 
 import json
-import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass, field
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from typing import Any
 
 import pytest
 
 from harquel.client import Forbidden, Harquel, HarquelError, Invalid, NotFound, calls
-from harquel.client.describing import document, replace_document
 from harquel.contract import Sending
-from harquel.core.curation.yaml_text import read_yaml
 from harquel.demo.stage import Stage
 from harquel.service.outbox.signing import secret_of, signed
+from tests.outside import SECRET, Board, board, by_hook, let
 
-SECRET = "whsec_MfKQ9r8GKYqrTwjUPD8ILPZIo2LaLaSw"
 QUESTION = "How many sailings were cancelled in August 2026?"
-
-
-@dataclass
-class Board:
-    """Somebody who takes messages; `answers` are the statuses of the next ones, 204 after those."""
-
-    url: str = ""
-    heard: list[tuple[dict[str, str], bytes]] = field(default_factory=list)
-    answers: list[int] = field(default_factory=list)
-    holds: threading.Event = field(default_factory=threading.Event)
-    slow: bool = False
-
-
-@contextmanager
-def board() -> Iterator[Board]:
-    found = Board()
-
-    class Handler(BaseHTTPRequestHandler):
-        def do_POST(self) -> None:
-            body = self.rfile.read(int(self.headers["content-length"]))
-            found.heard.append(({k.lower(): v for k, v in self.headers.items()}, body))
-            if found.slow:
-                found.holds.wait(30)
-            self.send_response(found.answers.pop(0) if found.answers else 204)
-            self.send_header("content-length", "0")
-            self.end_headers()
-
-        def log_message(self, *_: object) -> None:
-            pass
-
-    server = ThreadingHTTPServer(("127.0.0.1", 0), Handler)
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    found.url = f"http://127.0.0.1:{server.server_port}/hook"
-    try:
-        yield found
-    finally:
-        found.holds.set()
-        server.shutdown()
-        server.server_close()
-
-
-def settings(taker: Board) -> dict[str, str]:
-    at = "HARQUEL__DESTINATIONS__"
-    return {
-        f"{at}BOARD__URL": taker.url, f"{at}BOARD__SECRET": "env:BOARD_SECRET", f"{at}BOARD__PRIVATE": "true",
-        f"{at}CLOSED__URL": "https://127.0.0.1:1/hook", f"{at}CLOSED__SECRET": "env:BOARD_SECRET",
-        "BOARD_SECRET": SECRET, "HARQUEL__SERVICE__ADDRESS": "https://harquel.example",
-    }  # fmt: skip
-
-
-def let(running: Stage, **sending: Any) -> None:
-    policy_of(running, "sending", sending or None)
-
-
-def let_chat(running: Stage, chat: dict[str, Any] | None) -> None:
-    policy_of(running, "chat", chat)
-
-
-def policy_of(running: Stage, section: str, said: dict[str, Any] | None) -> None:
-    """Puts a section into the policy, or takes it out."""
-    with Harquel(running.url, running.token) as admin:
-        values = read_yaml(admin.send(document("ferries", "policy")).text)
-        values.pop(section, None)
-        values |= {section: said} if said is not None else {}
-        admin.send(replace_document("ferries", "policy", json.dumps(values), force=True))
-
-
-@pytest.fixture(scope="module")
-def taker() -> Iterator[Board]:
-    with board() as found:
-        yield found
 
 
 @pytest.fixture(scope="module")
 def own(new_stage: Callable[..., Stage], tmp_path_factory: pytest.TempPathFactory, taker: Board) -> Iterator[Stage]:
-    with new_stage(tmp_path_factory.mktemp("outbox"), environment=settings(taker)) as running:
+    with new_stage(tmp_path_factory.mktemp("outbox"), environment=by_hook(taker)) as running:
         let(running, to=["board", "closed", "nowhere"], roles=[])
         yield running
 
@@ -242,7 +164,7 @@ def test_the_same_key_sends_once(own: Stage) -> None:
 def test_killed_in_the_middle_it_is_sent_again_and_says_so(new_stage: Callable[..., Stage], tmp_path: Path) -> None:
     with board() as slow:
         slow.slow = True
-        with new_stage(tmp_path, environment=settings(slow)) as running:
+        with new_stage(tmp_path, environment=by_hook(slow)) as running:
             let(running, to=["board"])
             with Harquel(running.url, running.token) as client:
                 sending = client.send(calls.send_on(client.ask(QUESTION, "ferries").id, "board"))

@@ -1,8 +1,7 @@
 """What one message of a chat comes to: a command, a code, a question, and the reply.
 
 What must hold: whoever is not linked is told that and nothing else; who is asks by their token, with the scope ask and
-for sources whose policy names the chat; what is told of an answer goes to whoever asked alone, unless the policy lets
-everybody of that place see it.
+for sources whose policy names the chat; what shows which sources they have is told to them alone.
 """
 
 from __future__ import annotations
@@ -18,12 +17,9 @@ from dataclasses import replace
 from functools import partial
 from typing import Any, Final
 
-from harquel.contract import Inquiry as Shape
-from harquel.contract import events
 from harquel.contract.asking import QUESTION_LIMIT
 from harquel.contract.figures import in_a_line
 from harquel.core.briefing.named import names_something
-from harquel.core.clock import utc_now
 from harquel.core.language import language_of
 from harquel.core.language.say import say
 from harquel.service.access.caller import Caller
@@ -31,30 +27,26 @@ from harquel.service.access.models import Token
 from harquel.service.errors import ProblemError
 from harquel.service.idempotency import Once
 from harquel.service.inquiries.finding import find_inquiry
-from harquel.service.inquiries.for_others import for_others
 from harquel.service.inquiries.models import StoredInquiry
 from harquel.service.inquiries.operations.ask import ask
 from harquel.service.inquiries.operations.cancel import cancel
-from harquel.service.inquiries.pictures import chart_of
 from harquel.service.inquiries.recovery import was_interrupted
-from harquel.service.inquiries.shapes import inquiry_of, shape_of
-from harquel.service.ledger.append import append
+from harquel.service.inquiries.shapes import inquiry_of
 from harquel.service.operations import perform
-from harquel.service.outbox.outward import post
-from harquel.service.outbox.signing import signed
 from harquel.service.problems import as_problem
 from harquel.service.runtime import runtime
 
 from . import linking, words
 from .chats import Chat
-from .forms import Choice, Reply, Said
+from .forms import Said
 from .models import StoredHeard, StoredLink, StoredTurn
+from .telling import link_to, tell, turn
+from .voice import Voice
 
 MOST_A_MINUTE: Final = 20
 """Messages of one person that are seen to."""
 _WAIT_S: Final = 150.0
 _LOOK_S: Final = 0.1
-_LARGEST_PICTURE: Final = 700_000
 _CALLED: Final = re.compile(r"^(?:@?harquel\b[:,]?\s+|/(?:harquel\s+)?)", re.IGNORECASE)
 _LINK: Final = re.compile(r"link\s+([A-Za-z0-9-]{5,20})\.?", re.IGNORECASE)
 _COMMANDS: Final = {
@@ -84,6 +76,7 @@ class _Talk:
         self._text = _CALLED.sub("", in_a_line(said.text, QUESTION_LIMIT))
         self._whose, self._once = f"{chat.name} {said.person}", ""
         self._language = language_of(self._text) if self._text else "en"
+        self._voice = Voice(chat, said, heard, self._language)
 
     def go(self) -> None:
         """See `see_to`."""
@@ -94,11 +87,11 @@ class _Talk:
             self._stranger()
         elif (many := self._lately(dt.timedelta(minutes=1))) > MOST_A_MINUTE:
             if many == MOST_A_MINUTE + 1:
-                self._say("chat-too-fast")
+                self._voice.say("chat-too-fast")
         elif len(self._said.text) > QUESTION_LIMIT:
-            self._say("chat-too-long", n=f"{QUESTION_LIMIT:,}")
+            self._voice.say("chat-too-long", n=f"{QUESTION_LIMIT:,}")
         elif not self._text and not self._said.pressed:
-            self._say("chat-nothing")
+            self._voice.say("chat-nothing")
         else:
             self._known(token)
 
@@ -114,29 +107,29 @@ class _Talk:
     def _stranger(self) -> None:
         if _strangers.may(self._whose):
             _strangers.happened(self._whose)
-            self._say("chat-stranger", alone=True)
+            self._voice.say("chat-stranger", alone=True)
 
     def _link(self, code: str) -> None:
         chat, theirs, writer = self._chat.name, self._said.person, runtime().writer
         if not self._said.direct:
             writer.do(partial(linking.spend, chat, code))
-            self._say("chat-link-here", alone=True)
+            self._voice.say("chat-link-here", alone=True)
             return
         token = linking.linked(chat, theirs)
         before = StoredLink.objects.filter(chat=chat, theirs=theirs, at__gte=self._heard.at).first()
         if before is not None and token is not None and self._heard.tries:
-            self._say("chat-linked", name=token.person.name)  # it was done at an earlier try
+            self._voice.say("chat-linked", name=token.person.name)  # it was done at an earlier try
             return
         if not _wrong.may(self._whose) or not _wrong_in_all.may(chat):
-            self._say("chat-code-rest")
+            self._voice.say("chat-code-rest")
             return
         found = writer.do(lambda: linking.link(chat, theirs, code))
         if found is None:
             _wrong.happened(self._whose)
             _wrong_in_all.happened(chat)
-            self._say("chat-code-wrong")
+            self._voice.say("chat-code-wrong")
         else:
-            self._say("chat-linked", name=in_a_line(found.person.name, 80))
+            self._voice.say("chat-linked", name=in_a_line(found.person.name, 80))
 
     def _caller(self, token: Token) -> Caller:
         """By their token, and no further than a chat may reach."""
@@ -171,7 +164,7 @@ class _Talk:
             if problem is None:
                 raise
             told = problem.told(self._language)
-            self._post(words.within(f"{told.title} {told.hint}"), alone=not self._said.direct)
+            self._voice.alone(words.within(f"{told.title} {told.hint}"))
 
     def _earlier(self, key: str, caller: Caller) -> StoredInquiry | None:
         try:
@@ -183,16 +176,16 @@ class _Talk:
         """Raises ProblemError."""
         wish, value = self._wished()
         if not caller.sources and wish != "unlink":
-            self._say("chat-no-source")
+            self._voice.say("chat-no-source", alone=True)
         elif wish == "choice":
             key, _, choice = value.partition(" ")
             self._ask(caller, {"follows": find_inquiry(key, caller).key, "choice": choice})
         elif wish in ("why", "table"):
             about = find_inquiry(value, caller) if value else earlier
             if about is None or inquiry_of(about).answer is None:
-                self._say("chat-nothing-before")
+                self._voice.say("chat-nothing-before")
             else:
-                self._tell(about, caller, wish)
+                tell(self._voice, about, caller, wish)
         elif wish == "stop":
             self._stop(caller, earlier)
         elif wish in ("help", "sources"):
@@ -201,7 +194,7 @@ class _Talk:
             found = StoredLink.objects.filter(chat=self._chat.name, theirs=self._said.person).first()
             if found is not None:
                 runtime().writer.do(partial(linking.unlink, found, caller.name))
-            self._say("chat-unlinked")
+            self._voice.say("chat-unlinked")
         else:
             self._question(caller, earlier)
 
@@ -215,14 +208,14 @@ class _Talk:
     def _question(self, caller: Caller, earlier: StoredInquiry | None) -> None:
         """Raises ProblemError."""
         if earlier is not None and earlier.state not in ("ended", "held"):
-            self._say("chat-under-way")
+            self._voice.say("chat-under-way")
             return
         known = inquiry_of(earlier) if earlier is not None and earlier.state == "ended" else None
         clarify = known.clarify if known is not None else None
         if known is not None and clarify is not None and self._text.rstrip(".").isdigit():
             number = int(self._text.rstrip(".")[:4])
             if not 1 <= number <= len(clarify.choices):
-                self._say("chat-no-such-choice", n=len(clarify.choices))
+                self._voice.say("chat-no-such-choice", n=len(clarify.choices))
                 return
             self._ask(caller, {"follows": known.id, "choice": clarify.choices[number - 1].id})
             return
@@ -236,7 +229,7 @@ class _Talk:
         alone = " " not in text and (follows is None or number_alone)
         if alone and not self._names(text, caller, source):
             starters = [s for n in sorted(caller.sources) for s in runtime().sources[n].starters][:2]
-            self._say("chat-one-word", word=in_a_line(text, 60), starters=" · ".join(starters))
+            self._voice.say("chat-one-word", alone=True, word=in_a_line(text, 60), starters=" · ".join(starters))
             return
         wanted = {"question": text, "source": source, "follows": follows, "language": self._language}
         self._ask(caller, {k: v for k, v in wanted.items() if v})
@@ -252,23 +245,23 @@ class _Talk:
 
     def _stop(self, caller: Caller, earlier: StoredInquiry | None) -> None:
         if earlier is None or earlier.state == "ended":
-            self._say("chat-nothing-under-way")
+            self._voice.say("chat-nothing-under-way")
             return
         perform(cancel, caller, dict, {"key": earlier.key})
-        self._say("chat-stopped")
+        self._voice.say("chat-stopped")
 
     def _about(self, caller: Caller, wish: str) -> None:
         names = ", ".join(sorted(caller.sources))
         starters = [s for n in sorted(caller.sources) for s in runtime().sources[n].starters][:3]
         lines = [words.calm(f"· {in_a_line(s, 120)}") for s in starters]
         text = say(self._language, "chat-help" if wish == "help" else "chat-sources", names=in_a_line(names, 200))
-        self._post("\n".join([text, *lines])[: words.MOST])
+        self._voice.alone("\n".join([text, *lines])[: words.MOST])
 
     # -- asking --------------------------------------------------------------------------------------
 
     def _ask(self, caller: Caller, wanted: Mapping[str, Any]) -> None:
         """Raises ProblemError."""
-        self._say("chat-thinking", revision=1)
+        self._voice.say("chat-thinking", revision=1)
         digest = hashlib.sha256(json.dumps(dict(wanted), sort_keys=True).encode()).hexdigest()
         key = hashlib.sha256(f"{self._chat.name} {self._heard.key} {self._once}".encode()).hexdigest()
         once = Once(caller.token, key, digest)
@@ -279,18 +272,11 @@ class _Talk:
             if problem is None:
                 raise
             told = problem.told(self._language)
-            # In the place of what says that it is being thought about.
-            self._post(words.within(f"{told.title} {told.hint}"), revision=2)
+            # It may name what they have. In the place of what says that it is being thought about, only that.
+            self._voice.alone(words.within(f"{told.title} {told.hint}"), said_there=True)
             return
-        runtime().writer.do(partial(self._turn, self._said.thread, found.id, self._heard.key))
+        runtime().writer.do(partial(turn, self._chat, self._said, self._said.thread, found.id, self._heard.key))
         self._follow_up(found.id, caller)
-
-    def _turn(self, thread: str, inquiry: str, heard: str = "") -> None:
-        """Runs inside the writer."""
-        StoredTurn.objects.get_or_create(
-            chat=self._chat.name, thread=thread, inquiry=inquiry,
-            defaults={"theirs": self._said.person, "at": utc_now(), "heard": heard},
-        )  # fmt: skip
 
     def _follow_up(self, key: str, caller: Caller) -> None:
         """Waits for the end, and tells it."""
@@ -300,106 +286,8 @@ class _Talk:
                 return
         stored = self._earlier(key, caller)
         if stored is None:
-            self._say("chat-nothing-before", revision=2)
+            self._voice.say("chat-nothing-before")
         elif stored.state not in ("ended", "held"):
-            self._post(say(self._language, "chat-takes-long"), link=self._link_to(key), revision=2)
+            self._voice.post(say(self._language, "chat-takes-long"), link=link_to(key))
         else:
-            self._tell(stored, caller, "")
-
-    # -- telling -------------------------------------------------------------------------------------
-
-    def _link_to(self, key: str) -> str:
-        return f"{runtime().config.reached_at}/inquiries/{key}"
-
-    def _tell(self, stored: StoredInquiry, caller: Caller, wish: str) -> None:
-        """What became of an inquiry, to whom that may be told."""
-        source = runtime().sources.get(stored.source)
-        terms = source.core.policy.chat if source is not None else None
-        link = self._link_to(stored.key)
-        if source is None or terms is None or self._chat.name not in terms.to:
-            self._post(say(self._language, "chat-not-here"), link=link, revision=2)
-            return
-        inquiry = shape_of(inquiry_of(stored), stored.thread)
-        if inquiry.answer is not None and not terms.personal and not for_others(stored, caller, source):
-            self._post(say(inquiry.language, "chat-personal"), link=link, revision=2)
-            return
-        if (
-            inquiry.answer is None
-            and not terms.personal
-            and set(caller.roles) & set(source.core.policy.personal.seen_by)
-        ):
-            # What is asked back, or said to be wrong, may hold what only they may see.
-            self._post(say(inquiry.language, "chat-not-here"), link=link, revision=2)
-            return
-        alone = not self._said.direct and self._said.place not in terms.openly
-        told = events.ToldInChat(chat=self._chat.name, place=self._said.place, alone=alone or self._said.direct)
-        if inquiry.answer is not None and self._heard.tries == 0:
-            runtime().writer.do(lambda: append(who=caller.name, what=told, inquiry=stored.key))
-        reply = self._reply(stored, inquiry, link, wish)
-        if not alone:
-            self._send(replace(reply, revision=2))
-            return
-        # The thread of what goes to them alone is a conversation of its own, which goes on there.
-        reply = replace(reply, key=f"{reply.key}-alone", alone=True, thread=f"{reply.key}-alone", revision=2)
-        runtime().writer.do(partial(self._turn, reply.thread, stored.key))
-        self._send(reply)
-        self._post(say(inquiry.language, "chat-alone"), revision=2)
-
-    def _reply(self, stored: StoredInquiry, inquiry: Shape, link: str, wish: str) -> Reply:
-        base = Reply(
-            self._key(), 2, self._said.place, self._said.person, self._said.thread, False, "", link=link
-        )  # fmt: skip
-        if inquiry.answer is not None and wish == "why":
-            return replace(base, text=words.read_back(inquiry, link))
-        if inquiry.answer is not None and wish == "table":
-            shown = min(inquiry.answer.table.row_count, words.MORE_ROWS)
-            text = say(inquiry.language, "chat-rows", shown=shown, n=f"{inquiry.answer.table.row_count:,}")
-            return replace(base, text=text, table=words.table(inquiry, more=True))
-        if inquiry.answer is not None:
-            picture = self._picture(stored)
-            more = [Choice(f"why {stored.key}", say(inquiry.language, "chat-button-why"))]
-            if inquiry.answer.table.row_count > words.ROWS:
-                more.append(Choice(f"table {stored.key}", say(inquiry.language, "chat-button-table")))
-            text, table = words.answer(inquiry, link), words.table(inquiry)
-            return replace(base, text=text, table=table, picture=picture, choices=tuple(more))
-        if inquiry.clarify is not None:
-            choices = tuple(
-                Choice(f"choice {stored.key} {c.id}"[:200], words.calm(in_a_line(c.label, 70)))
-                for c in inquiry.clarify.choices[:8]
-            )
-            return replace(base, text=words.asked_back(inquiry, link), choices=choices)
-        return replace(base, text=words.trouble(inquiry, link))
-
-    def _picture(self, stored: StoredInquiry) -> bytes:
-        try:
-            made = chart_of(inquiry_of(stored), "png")
-        except ProblemError:
-            # Too many are being drawn: the figures stand there all the same.
-            return b""
-        return made if len(made) <= _LARGEST_PICTURE else b""
-
-    # -- saying --------------------------------------------------------------------------------------
-
-    def _key(self) -> str:
-        """The same at each try."""
-        return f"r-{hashlib.sha256(f'{self._chat.name} {self._heard.key}'.encode()).hexdigest()[:24]}"
-
-    def _say(self, message: str, revision: int = 2, alone: bool = False, **values: str | int) -> None:
-        """Words of ours."""
-        text = words.calm(say(self._language, message, **values))[: words.MOST]
-        self._post(text, alone=alone and not self._said.direct, revision=revision)
-
-    def _post(self, text: str, alone: bool = False, link: str = "", revision: int = 2) -> None:
-        key = f"{self._key()}-alone" if alone else self._key()
-        said = self._said
-        self._send(Reply(key, revision, said.place, said.person, said.thread, alone, text, link=link))
-
-    def _send(self, reply: Reply) -> None:
-        """Raises NotTaken."""
-        section, body = self._chat.section, self._chat.form.write(reply)
-        key = f"{reply.key}.{reply.revision}"
-        headers = {
-            "content-type": "application/json", "user-agent": "harquel",
-            **signed(self._chat.secret, key, int(time.time()), body),
-        }  # fmt: skip
-        post(section.url, headers, body, section.private)
+            tell(self._voice, stored, caller)
