@@ -128,7 +128,9 @@ def console(stage: Stage) -> None:
 def thread(page: Page) -> None:
     """A conversation, from a question that is asked back to what follows its answers."""
     ask(page, "How many were cancelled in August 2026?")
+    asked_back = page.url
     page.get_by_role("button", name="sailings: 12", exact=True).click()
+    page.wait_for_function("was => location.href !== was", arg=asked_back)
     for said, heard in (("and last year?", "in August 2025"), ("per vessel instead", "by vessel")):
         field = page.get_by_label("Ask on from here")
         field.wait_for(timeout=20_000)
