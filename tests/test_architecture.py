@@ -19,9 +19,9 @@ import harquel
 ROOT = Path(harquel.__file__).parent
 # Each part of the core may import only itself and what stands below it in this list.
 LAYERS = (
-    "curation", "watching", "inquiry", "answers", "reading", "review", "guard", "prompts", "briefing", "scanning",
-    "sandbox", "engines", "sql", "llm", "ledger", "domain", "language", "calendar", "nearest", "together", "clock",
-    "errors",
+    "curation", "watching", "casebooks", "inquiry", "answers", "reading", "review", "guard", "prompts", "briefing",
+    "scanning", "sandbox", "engines", "sql", "llm", "ledger", "domain", "language", "calendar", "nearest", "together",
+    "clock", "errors",
 )  # fmt: skip
 # The same for the way of a question.
 STEPS = (

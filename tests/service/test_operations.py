@@ -72,6 +72,8 @@ def places(own: Stage) -> dict[str, str]:
         "chat": "town",
         "link": "0",
         "watch": "none",
+        "casebook": "none",
+        "version": "1",
     }
 
 
@@ -81,7 +83,9 @@ def _wanted(rule: tuple[str, str, str, str], scopes: str, sources: str) -> set[i
         return {403}
     if rule[1].startswith("source") and sources != "*":
         return {404}
-    if rule[1] in ("sending", "link of a chat", "watch", "watch of one's own"):
+    if rule[1] in ("sending", "link of a chat", "watch", "watch of one's own", "casebook", "casebook of one's own"):
+        return {404}
+    if rule[1] == "inquiry of one's sources" and sources != "*":
         return {404}
     # That of somebody else, which has ended.
     if rule[1] == "inquiry" and ("audit" not in scopes or sources != "*"):

@@ -32,7 +32,7 @@ def list_(url: Url = USUAL_URL, token: TokenText = "", as_json: AsJson = False) 
     for head in ("Sending", "To", "State", "Tries", "Inquiry", "Why not"):
         table.add_column(head, no_wrap=head != "Why not")
     for one in found:
-        cells = (one.id, one.destination, one.state, str(one.tries), one.inquiry, one.said)
+        cells = (one.id, one.destination, one.state, str(one.tries), one.inquiry or one.casebook or "–", one.said)
         table.add_row(*map(Text, cells))
     console().print(table)
 

@@ -6,6 +6,22 @@ They stand at the very bottom: core fills them, the service sends them, the clie
 from .access import Me, SessionRequest, Token, TokenCreated, TokenRequest, Tokens
 from .asking import InquiryRequest
 from .attempts import Attempt, Change, DraftShape, DryRun, Finding, Ruling, RunFigures, Severity, Verdict
+from .casebooks import (
+    Casebook,
+    CasebookAnswer,
+    CasebookBlock,
+    CasebookChange,
+    CasebookForm,
+    CasebookLine,
+    CasebookRequest,
+    CasebookRun,
+    Casebooks,
+    CasebookSend,
+    CasebookVersion,
+    CasebookVersions,
+    KeepInCasebook,
+    ShownAnswer,
+)
 from .charts import Chart, ChartColumn, ChartKind, ChartWish, Drawing, DrawWish
 from .chat import ChatCode, ChatLine, ChatLink, ChatLinks, Chats
 from .describing import (
@@ -99,6 +115,18 @@ __all__ = [
     "BriefedTable",
     "BriefingSummary",
     "BudgetLine",
+    "Casebook",
+    "CasebookAnswer",
+    "CasebookBlock",
+    "CasebookChange",
+    "CasebookForm",
+    "CasebookLine",
+    "CasebookRequest",
+    "CasebookRun",
+    "CasebookSend",
+    "CasebookVersion",
+    "CasebookVersions",
+    "Casebooks",
     "CatalogColumn",
     "CatalogDiff",
     "CatalogShape",
@@ -157,6 +185,7 @@ __all__ = [
     "InquiryPage",
     "InquiryRequest",
     "JoinProposal",
+    "KeepInCasebook",
     "Lasting",
     "LedgerHead",
     "LedgerKey",
@@ -193,6 +222,7 @@ __all__ = [
     "Sendings",
     "SessionRequest",
     "Severity",
+    "ShownAnswer",
     "Since",
     "SourceChange",
     "SourceLine",

@@ -32,12 +32,14 @@ class SendRequest(Input):
 
 
 class Sending(Shape):
-    """An answer on its way to a destination. It is sent at least once, with the same id each time."""
+    """An answer or a casebook on its way to a destination. It is sent at least once, with the same id each time."""
 
     id: str
     """Its id, which the message bears too."""
-    inquiry: str
-    """The inquiry whose answer it is."""
+    inquiry: str | None = None
+    """The inquiry whose answer it is; null for a casebook."""
+    casebook: str | None = None
+    """The casebook that it is; null for an answer."""
     destination: str
     """Where to, by the configuration's name; or the address of mail."""
     state: Literal["waiting", "arrived", "given-up"]

@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "harquel.service.outbox",
     "harquel.service.chat",
     "harquel.service.watches",
+    "harquel.service.casebooks",
 ]
 MIDDLEWARE = [
     "harquel.service.hosts.OwnHosts",

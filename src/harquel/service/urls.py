@@ -19,6 +19,7 @@ _API = [
     path("", include("harquel.service.outbox.urls")),
     path("", include("harquel.service.chat.urls")),
     path("", include("harquel.service.watches.urls")),
+    path("", include("harquel.service.casebooks.urls")),
     *routes({"configuration/reload": {"POST": reload_configuration}}),
     *routes({"standstill": {"GET": read_standstill, "PUT": switch_standstill}}),
     path("openapi.json", SpectacularJSONAPIView.as_view()),

@@ -43,6 +43,9 @@ from .of_inquiry import (
     WasHeld,
 )
 from .of_service import (
+    CasebookReaders,
+    CasebookRemoved,
+    CasebookWritten,
     ChatLinked,
     ChatUnlinked,
     ConfigurationReloaded,
@@ -107,6 +110,7 @@ SourceEvent = (
 ServiceEvent = (
     TokenMade | TokenRevoked | ChatLinked | ChatUnlinked | KeysRotated | ConfigurationReloaded | ModelChecked
     | StandstillOn | StandstillOff | WatchAdded | WatchChanged | WatchRan | WatchEnded
+    | CasebookWritten | CasebookReaders | CasebookRemoved
     | ServiceStarted | ServiceStopped | LedgerSealed | LedgerKeyChanged | RowsBlanked
 )  # fmt: skip
 Event = InquiryEvent | SourceEvent | ServiceEvent
@@ -127,6 +131,9 @@ __all__ = [
     "AskedBack",
     "Briefed",
     "CancelAsked",
+    "CasebookReaders",
+    "CasebookRemoved",
+    "CasebookWritten",
     "CatalogChange",
     "CatalogChanged",
     "ChatLinked",

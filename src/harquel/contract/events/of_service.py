@@ -115,6 +115,42 @@ class WatchEnded(Happening):
     """Why."""
 
 
+class CasebookWritten(Happening):
+    """A casebook was made, or written anew."""
+
+    happened: Literal["casebook-written"] = "casebook-written"
+    casebook: str = ""
+    """Its id."""
+    version: int = 1
+    """The version that came of it."""
+    what: str = ""
+    """What was done: made, written, kept, dropped, asked-again, restored."""
+    names: list[str] = []
+    """To which answers."""
+    digest: str = ""
+    """Of title, text and answers."""
+
+
+class CasebookReaders(Happening):
+    """Other people may read a casebook."""
+
+    happened: Literal["casebook-readers"] = "casebook-readers"
+    casebook: str = ""
+    """Its id."""
+    readers: list[int] = []
+    """Their numbers."""
+    everybody: bool = False
+    """Whether everybody may who may sign in."""
+
+
+class CasebookRemoved(Happening):
+    """A casebook was taken away."""
+
+    happened: Literal["casebook-removed"] = "casebook-removed"
+    casebook: str = ""
+    """Its id."""
+
+
 class KeysRotated(Happening):
     """Passwords of sources are kept under another key."""
 

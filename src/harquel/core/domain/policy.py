@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import replace
 from fnmatch import fnmatchcase
 from functools import lru_cache
@@ -165,6 +166,10 @@ class SendingOn(_Part):
             return to in self.to
         wanted, domain = to.casefold(), to.casefold()[to.rindex("@") :]
         return any(one.casefold() in (wanted, domain) for one in self.mail)
+
+    def lets_by(self, to: str, roles: Collection[str]) -> bool:
+        """The same for somebody with these roles."""
+        return self.lets(to) and (not self.roles or not set(self.roles).isdisjoint(roles))
 
 
 class Chatting(_Part):

@@ -103,5 +103,8 @@ def _blank(due: Mapping[str, list[str]], days: Mapping[str, int]) -> None:
         shown = [seq for seq, body in asked if json.loads(bytes(body))["facts"].get("duty") == "word"]
         EntryText.objects.filter(entry_id__in=shown).update(text=None)
         # And so is whoever an answer was sent on to, and has not taken it yet.
-        StoredSending.objects.filter(inquiry__in=keys).exclude(body=b"").update(body=b"")
+        kept_bodies = StoredSending.objects.exclude(body=b"")
+        kept_bodies.filter(inquiry__in=keys).update(body=b"")
+        whole = [pk for pk, also in kept_bodies.exclude(also=[]).values_list("pk", "also") if set(also) & set(keys)]
+        StoredSending.objects.filter(pk__in=whole).update(body=b"")
         append(who="service", what=events.RowsBlanked(source=source, answers=len(keys), days=_kept(days, source)))

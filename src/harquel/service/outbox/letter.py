@@ -96,6 +96,22 @@ def notice(about: Envelope, language: str) -> bytes:
     return found
 
 
+def enclosing(about: Envelope, language: str, text: str, page: File) -> bytes:
+    """A letter with a page enclosed: the words of it as plain text, for whoever reads no files."""
+    values = {
+        "title": in_a_line(about.title, _LONGEST_TEXT), "note": in_a_line(about.note, _LONGEST_TEXT),
+        "language": language, "link": about.link, "opens": say(language, "letter-opens"), "sent": about.sent(language),
+    }  # fmt: skip
+    made = EmailMultiAlternatives(
+        _subject(about.title), f"{text}\n\n{render_to_string('outbox/notice.txt', values)}",
+        f"Harquel <{about.sender}>", [about.to], headers=about.headers(),
+    )  # fmt: skip
+    made.attach_alternative(render_to_string("outbox/notice.html", values), "text/html")
+    made.attach(page.name, page.content, "text/html")
+    found: bytes = made.message().as_bytes(linesep="\r\n")
+    return found
+
+
 def _subject(text: str) -> str:
     """What looks like encoded words (RFC 2047) would be decoded by whoever reads it."""
     return in_a_line(text, _LONGEST_SUBJECT).replace("=?", "= ?")

@@ -14,6 +14,9 @@ class StoredSending(models.Model):
     at = models.DateTimeField()
     person = models.ForeignKey("access.Person", models.CASCADE)
     inquiry = models.CharField(max_length=40, db_index=True)
+    casebook = models.CharField(max_length=40, default="", blank=True)
+    also = models.JSONField(default=list)
+    """Of a casebook: the inquiries whose answers are in it; `inquiry` is empty then."""
     destination = models.CharField(max_length=254)
     body = models.BinaryField()
     state = models.CharField(max_length=10, default="waiting")

@@ -101,7 +101,7 @@ class Outbox:
         if to is None:
             self._ended(one, "given-up", "there is no way there any more")
             return
-        if not self._may(one.inquiry, one.destination):
+        if not all(self._may(key, one.destination) for key in [one.inquiry, *one.also] if key):
             self._ended(one, "given-up", "the policy of its source lets it go there no more")
             return
         if not one.body:
@@ -146,4 +146,4 @@ def _settled(one: StoredSending, state: str, why: str) -> None:
         what = events.Arrived(sending=one.key, destination=one.destination, tries=one.tries)
     else:
         what = events.NotArrived(sending=one.key, destination=one.destination, tries=one.tries, why=why)
-    append(who="service", what=what, inquiry=one.inquiry)
+    append(who="service", what=what, inquiry=one.inquiry or None)

@@ -14,7 +14,8 @@ from .models import StoredSending
 def sending_shape(stored: StoredSending) -> Sending:
     """One, without what is in it."""
     return Sending(
-        id=stored.key, inquiry=stored.inquiry, destination=stored.destination, state=stored.state, tries=stored.tries,
+        id=stored.key, inquiry=stored.inquiry or None, casebook=stored.casebook or None,
+        destination=stored.destination, state=stored.state, tries=stored.tries,
         asked_by=stored.person.name, at=stored.at, next_at=stored.next_at if stored.state == "waiting" else None,
         ended_at=stored.ended_at, said=stored.said,
     )  # fmt: skip

@@ -213,7 +213,7 @@ def _sendings(
     quiet = quiet_of(watch.quiet, watch.zone)
     found, refused = [], ""
     for to in watch.to:
-        if allowed is None or not allowed.lets(to) or (allowed.roles and not set(allowed.roles) & set(caller.roles)):
+        if allowed is None or not allowed.lets_by(to, caller.roles):
             refused = f"the policy of its source does not let it go to {to}"
             continue
         if live.carriers.to(to) is None:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
+from typing import Any
 
-from harquel.contract import Inquiry
+from harquel.contract import Inquiry, ResultColumn
 from harquel.contract.figures import is_figure, written
 
 from .delimited import headed
@@ -18,19 +20,25 @@ def as_markdown(inquiry: Inquiry) -> bytes:
     answer = inquiry.answer
     assert answer is not None
     columns = answer.table.columns
-    lines = [f"**{_plain(answer.text)}**", ""]
-    lines.append(f"| {' | '.join(_plain(headed(column)) for column in columns)} |")
-    lines.append(f"| {' | '.join('---:' if is_figure(column) else '---' for column in columns)} |")
-    for row in answer.table.rows:
-        cells = (_plain(written(value, column)) for value, column in zip(row, columns, strict=True))
-        lines.append(f"| {' | '.join(cells)} |")
-    lines.append("")
+    lines = [f"**{plain(answer.text)}**", "", *table_lines(columns, answer.table.rows), ""]
     told = [ground for ground in grounds(inquiry, answer) if ground.kind not in ("answer", "sql")]
-    lines += [f"- {_plain(ground.label)}: {_plain(ground.text)}" for ground in told]
+    lines += [f"- {plain(ground.label)}: {plain(ground.text)}" for ground in told]
     fence = "`" * max(3, 1 + max((len(run) for run in re.findall("`+", answer.sql)), default=0))
     return "\n".join([*lines, "", f"{fence}sql", answer.sql, fence, ""]).encode("utf-8", "replace")
 
 
-def _plain(text: str) -> str:
+def table_lines(columns: Sequence[ResultColumn], rows: Sequence[Sequence[Any]]) -> list[str]:
+    """Rows as a table."""
+    made = [
+        f"| {' | '.join(plain(headed(column)) for column in columns)} |",
+        f"| {' | '.join('---:' if is_figure(column) else '---' for column in columns)} |",
+    ]
+    for row in rows:
+        cells = (plain(written(value, column)) for value, column in zip(row, columns, strict=True))
+        made.append(f"| {' | '.join(cells)} |")
+    return made
+
+
+def plain(text: str) -> str:
     """A text on one line in which nothing is a sign of the form."""
     return _SIGNS.sub(r"\\\1", " ".join(text.split()))

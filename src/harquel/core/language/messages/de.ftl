@@ -551,3 +551,21 @@ watch-moved = Es wurde wieder gefragt, aber die Tabellen sind anders gebaut, als
 watch-failed = Es ließ sich { $n } Mal hintereinander nicht beantworten. Bitte ansehen, warum.
 watch-subject = { $title }
 letter-watch = { $name } lässt diese Frage beobachten ({ $when }). Harquel fragt sie von selbst; Antworten auf diesen Brief liest niemand.
+
+letter-casebook = Die Mappe liegt bei, als Seite für jeden Browser. Ihre Zahlen sind von der Zeit, die darin steht.
+casebook-line = Von { $owner } · Fassung { $version } vom { $at }
+casebook-gone = Die Antwort, die hier stand, gibt es nicht mehr.
+casebook-again-under-way = Sie wird gerade neu gefragt; das ist die Antwort davor.
+casebook-again-no-answer = Sie wurde neu gefragt und nicht beantwortet; das ist die Antwort davor.
+cited-cut = die Antwort ist abgeschnitten, eine zweite Zeile wie diese kann fehlen
+cited-unkept = ihre Zeilen werden nicht mehr aufbewahrt; neu fragen
+cited-no-row = keine Zeile heißt so
+cited-many-rows = es sind mehrere Zeilen; eine nennen: [=name: spalte | schlüssel]
+cited-many-columns = sie hat mehrere Zahlen; eine nennen: [=name: spalte]
+cited-no-column = sie hat keine solche Spalte
+cited-no-answer = keine Antwort ist hier als { $name } festgehalten
+cited-not-shown = die Antwort wird hier nicht gezeigt
+shown-no-source = Sie ist aus einer Quelle, die man hier nicht hat.
+shown-under-way = Daran wird noch gearbeitet.
+shown-no-answer = Sie wurde nicht beantwortet.
+shown-not-for-you = Mit den eigenen Rechten wäre es nicht dieselbe Antwort. Selbst fragen.

@@ -544,3 +544,21 @@ watch-moved = It was asked again, but its tables are built otherwise since it wa
 watch-failed = It could not be answered { $n } times in a row. Look at why.
 watch-subject = { $title }
 letter-watch = { $name } has this question watched ({ $when }). Harquel asks it by itself; nobody reads replies to this letter.
+
+letter-casebook = The casebook is enclosed, as a page for every browser. Its figures are of the time that it says.
+casebook-line = By { $owner } · version { $version } of { $at }
+casebook-gone = The answer that stood here is there no more.
+casebook-again-under-way = It is being asked again; this is the answer before.
+casebook-again-no-answer = It was asked again and not answered; this is the answer before.
+cited-cut = the answer is cut off, so that another row like it may be missing
+cited-unkept = its rows are kept no more; ask it again
+cited-no-row = no row is called that
+cited-many-rows = there are several rows; name one: [=name: column | key]
+cited-many-columns = it has several figures; name one: [=name: column]
+cited-no-column = it has no such column
+cited-no-answer = no answer called { $name } is kept here
+cited-not-shown = the answer is not shown to you
+shown-no-source = It is of a source that you do not have.
+shown-under-way = It is still being worked on.
+shown-no-answer = It was not answered.
+shown-not-for-you = With your rights it would not be the same answer. Ask it yourself.

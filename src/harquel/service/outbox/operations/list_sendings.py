@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from harquel.contract import Sendings
 from harquel.service.access.caller import Caller
@@ -25,7 +25,8 @@ def visible(caller: Caller) -> QuerySet[StoredSending]:
         return found.filter(person_id=caller.person)
     if caller.everywhere:
         return found
-    return found.filter(inquiry__in=StoredInquiry.objects.filter(source__in=caller.sources).values("key"))
+    seen = StoredInquiry.objects.filter(source__in=caller.sources).values("key")
+    return found.filter(Q(inquiry__in=seen) | Q(person_id=caller.person))
 
 
 def find_sending(key: str, caller: Caller) -> StoredSending:

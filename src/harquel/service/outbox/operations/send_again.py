@@ -29,7 +29,7 @@ def send_again(call: Call[Nothing, StoredSending]) -> Sending:
         done = waits.update(state="waiting", tries=0, next_at=utc_now(), ended_at=None, said="")
         if done:
             what = events.SentOn(sending=one.key, destination=one.destination)
-            append(who=call.caller.name, what=what, inquiry=one.inquiry)
+            append(who=call.caller.name, what=what, inquiry=one.inquiry or None)
         return bool(done)
 
     if not live.writer.do(again):

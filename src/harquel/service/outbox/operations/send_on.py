@@ -45,7 +45,7 @@ def send_on(call: Call[SendRequest, StoredInquiry]) -> Sending:
     must_have_rows(answer_of(inquiry))
     source = source_for(stored.source, caller)
     allowed, by_mail = source.core.policy.sending, "@" in to
-    if allowed is None or not allowed.lets(to) or (allowed.roles and not set(allowed.roles) & set(caller.roles)):
+    if allowed is None or not allowed.lets_by(to, caller.roles):
         raise ProblemError(403, "not-sent-there", "problem-not-sent-there", to=to)
     live = runtime()
     if not allowed.personal and not for_others(stored, caller, source):

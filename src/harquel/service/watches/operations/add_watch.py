@@ -41,7 +41,7 @@ def add_watch(call: Call[WatchRequest, StoredInquiry]) -> Watch:
     source = source_for(stored.source, caller)
     allowed = source.core.policy.sending
     for to in dict.fromkeys(wish.to):
-        if allowed is None or not allowed.lets(to) or (allowed.roles and not set(allowed.roles) & set(caller.roles)):
+        if allowed is None or not allowed.lets_by(to, caller.roles):
             raise ProblemError(403, "not-sent-there", "problem-not-sent-there", to=to)
         if runtime().carriers.to(to) is None:
             raise ProblemError(409, "no-such-destination", "problem-no-such-destination", to=to)

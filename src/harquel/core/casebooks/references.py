@@ -1,0 +1,57 @@
+"""How a text refers to an answer: `[=name]` is its one figure, `[=name: column]` that column of its one row, `[=name:
+column | key]` that of the row with the key, `[=name: #]` how many rows there are. Alone in a paragraph, `[=name]` is
+the whole answer, `[=name: chart]` its picture.
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Container
+from dataclasses import dataclass
+from typing import Final, Literal, get_args
+
+MOST_CITED: Final = 300
+"""References of one text."""
+NAME: Final = r"[a-z0-9][a-z0-9-]{0,39}"
+CITED: Final = re.compile(rf"\[=({NAME})(?::([^\[\]|\n]{{1,80}}))?((?:\|[^\[\]|\n]{{1,120}}){{0,3}})\]")
+"""A reference: name, column, keys."""
+Shows = Literal["answer", "chart", "table"]
+_ALL: Final[tuple[Shows, ...]] = get_args(Shows)
+_WORD: Final = re.compile(r"[a-z0-9]+")
+_LIGHT: Final = frozenset((
+    "a", "an", "and", "are", "by", "did", "do", "does", "for", "from", "how", "in", "is", "many", "much", "of", "on",
+    "per", "show", "the", "there", "to", "was", "were", "what", "which", "with", "all",
+))  # fmt: skip
+_WORDS: Final = 3
+
+
+@dataclass(frozen=True)
+class Whole:
+    """An answer that stands in a text as a whole, and what of it is shown."""
+
+    name: str
+    shows: tuple[Shows, ...]
+
+
+def whole_in(paragraph: str) -> Whole | None:
+    """What a paragraph is, where it is nothing but a reference to a whole answer."""
+    found = CITED.fullmatch(paragraph.strip())
+    if found is None or found[3]:
+        return None
+    if found[2] is None:
+        return Whole(found[1], _ALL)
+    wished = [part.strip() for part in found[2].split(",")]
+    if not wished or any(part not in _ALL for part in wished):
+        return None
+    return Whole(found[1], tuple(part for part in _ALL if part in wished))
+
+
+def name_for(question: str, taken: Container[str]) -> str:
+    """A name for an answer, of the words of its question."""
+    plain = unicodedata.normalize("NFKD", question[:400]).encode("ascii", "ignore").decode()
+    words = _WORD.findall(plain.casefold())
+    telling = [w for w in words if w not in _LIGHT] or words or ["answer"]
+    base = "-".join(telling[:_WORDS])[:34].strip("-")
+    names = (base if n == 1 else f"{base}-{n}" for n in range(1, 10_000))
+    return next(name for name in names if name not in taken)

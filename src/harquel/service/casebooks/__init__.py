@@ -1,0 +1,1 @@
+"""Casebooks: kept collections of answers with text between them."""

@@ -1,0 +1,68 @@
+"""A casebook as a file, and the picture of one of its answers."""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from harquel.contract import CasebookForm, DrawWish
+from harquel.core.answers.charts import redrawn
+from harquel.core.answers.charts.drawn import WIDTH
+from harquel.core.answers.exports import File
+from harquel.core.casebooks import as_page, as_text
+from harquel.service.errors import ProblemError
+from harquel.service.inquiries.operations.draw import answer_of
+from harquel.service.inquiries.pictures import image_of
+from harquel.service.inquiries.shapes import inquiry_of
+from harquel.service.operations import Call, operation
+
+from ..contents import Contents
+from ..finding import CASEBOOK, newest
+from ..models import StoredCasebook
+
+LARGEST: Final = 20_000_000
+"""Bytes of a file."""
+
+
+def page_of(contents: Contents) -> bytes:
+    """One page of HTML that stands by itself. Raises ProblemError."""
+    made = as_page(
+        contents.version.title, contents.line(), contents.language, contents.parts(), contents.told()
+    )  # fmt: skip
+    if len(made) > LARGEST:
+        raise ProblemError(413, "too-large", "problem-casebook-too-large")
+    return made
+
+
+def file_name(title: str) -> str:
+    """What a file of it is called, without its end."""
+    return re.sub(r"[^\w-]+", "-", title).strip("-")[:60] or "casebook"
+
+
+@operation("casebook.take-away", takes=CasebookForm, about=CASEBOOK)
+def take_casebook(call: Call[CasebookForm, StoredCasebook]) -> File:
+    """The casebook as it is for whoever takes it, as one page of HTML that needs nothing else and prints well, or as
+    Markdown.
+    """
+    contents = Contents(call.about, newest(call.about), call.caller)
+    name = file_name(contents.version.title)
+    if call.asked.form == "html":
+        return File(f"{name}.html", "text/html; charset=utf-8", page_of(contents))
+    text = as_text(
+        contents.version.title, contents.line(), contents.language, contents.parts(), contents.fill
+    )  # fmt: skip
+    return File(f"{name}.md", "text/markdown; charset=utf-8", text)
+
+
+@operation("casebook.picture", takes=DrawWish, about=CASEBOOK)
+def casebook_picture(call: Call[DrawWish, StoredCasebook]) -> File:
+    """What is drawn of one of its answers, as SVG."""
+    contents = Contents(call.about, newest(call.about), call.caller)
+    held = contents.answer(call.at["name"])
+    if held is None or held.stored is None:
+        raise ProblemError(404, "no-such-answer", "problem-casebook-no-answer", name=call.at["name"])
+    inquiry = inquiry_of(held.stored)
+    found = redrawn(answer_of(inquiry), call.asked, inquiry.language, call.asked.dark == "1", WIDTH)
+    if found.spec is None:
+        raise ProblemError(409, "no-picture", "problem-no-picture", note=found.note)
+    return File(f"{held.name}.svg", "image/svg+xml", image_of(found.spec, "svg"))
