@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
 from typing import Final
 
-from harquel.contract import Inquiry
+from harquel.contract import Answer, Inquiry
 from harquel.core.answers.exports import grounds, mark, paper, picture_in, plain, sheet, table_lines
 from harquel.core.language.say import say
 
 from .references import CITED
 from .text import Block, Fill
 
-_ROWS: Final = 100
+_HEAD: Final = re.compile(r"^#{1,5} ", re.MULTILINE)
+_ROWS: Final = 40
 """Rows of an answer that stand in the file."""
 _STYLE: Final = """
 .words h2, .words h3, .words h4 { font-size: 1.2rem; font-weight: 600; color: var(--ink); border: 0;
@@ -26,7 +28,8 @@ _STYLE: Final = """
   border-radius: .4rem; break-inside: avoid } .answer h3 { font-size: 1.1rem; font-weight: 500; margin: .25rem 0 }
 .picture { margin-top: .75rem } .wide { margin-top: .75rem } .stands h3 { font-size: 1rem; margin: 1.5rem 0 .25rem }
 @page { margin: 18mm 16mm }
-@media print { .wide { overflow: visible } h2, h3 { break-after: avoid } tr { break-inside: avoid }
+@media print { body { font-size: 10.5pt } .wide { overflow: visible } h2, h3 { break-after: avoid }
+  tr { break-inside: avoid }
   pre { break-inside: avoid } .picture svg { max-height: 100mm } }
 """
 
@@ -72,11 +75,16 @@ def _part(part: Part, language: str) -> str:
         made.append(f'<p class="doubt">{escape(part.note)}</p>')
     if "chart" in shows:
         made.append(picture_in(part.picture))
-    if "table" in shows:
+    if "table" in shows and not _is_said(answer, shows):
         made.append(sheet(answer.table.columns, answer.table.rows[:_ROWS]))
         if (rest := answer.table.row_count - len(answer.table.rows[:_ROWS])) > 0:
             made.append(f'<p class="faint">{escape(say(language, "letter-rest", n=f"{rest:,}"))}</p>')
     return f'<section class="answer">{"".join(made)}</section>'
+
+
+def _is_said(answer: Answer, shows: Sequence[str]) -> bool:
+    """Whether a table would say the sentence once more: it is one value."""
+    return "answer" in shows and answer.table.row_count == 1 and len(answer.table.columns) == 1
 
 
 def _stands(name: str, inquiry: Inquiry) -> str:
@@ -109,7 +117,7 @@ def _told(part: Part, inquiry: Inquiry, language: str) -> list[str]:
     made += [
         plain(text) for text in (mark(inquiry), *(c.message for c in answer.caveats), part.since, part.note) if text
     ]
-    if "table" in shows:
+    if "table" in shows and not _is_said(answer, shows):
         made += ["", *table_lines(answer.table.columns, answer.table.rows[:_ROWS])]
         if (rest := answer.table.row_count - len(answer.table.rows[:_ROWS])) > 0:
             made += ["", plain(say(language, "letter-rest", n=f"{rest:,}"))]
@@ -122,4 +130,5 @@ def _filled(source: str, fill: Fill) -> str:
         given = fill(name, column.strip() if column else None, [k.strip() for k in keys.split("|")[1:]])
         return plain(given.text if given.text else f"({name}: {given.missing})")
 
-    return CITED.sub(value, source)
+    # The title of the file is the first head.
+    return CITED.sub(value, _HEAD.sub(r"#\g<0>", source))

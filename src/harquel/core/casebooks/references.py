@@ -11,6 +11,8 @@ from collections.abc import Container
 from dataclasses import dataclass
 from typing import Final, Literal, get_args
 
+from harquel.core.language import language_of, pack
+
 MOST_CITED: Final = 300
 """References of one text."""
 NAME: Final = r"[a-z0-9][a-z0-9-]{0,39}"
@@ -19,10 +21,6 @@ CITED: Final = re.compile(rf"\[=({NAME})(?::([^\[\]|\n]{{1,80}}))?((?:\|[^\[\]|\
 Shows = Literal["answer", "chart", "table"]
 _ALL: Final[tuple[Shows, ...]] = get_args(Shows)
 _WORD: Final = re.compile(r"[a-z0-9]+")
-_LIGHT: Final = frozenset((
-    "a", "an", "and", "are", "by", "did", "do", "does", "for", "from", "how", "in", "is", "many", "much", "of", "on",
-    "per", "show", "the", "there", "to", "was", "were", "what", "which", "with", "all",
-))  # fmt: skip
 _WORDS: Final = 3
 
 
@@ -49,9 +47,10 @@ def whole_in(paragraph: str) -> Whole | None:
 
 def name_for(question: str, taken: Container[str]) -> str:
     """A name for an answer, of the words of its question."""
-    plain = unicodedata.normalize("NFKD", question[:400]).encode("ascii", "ignore").decode()
-    words = _WORD.findall(plain.casefold())
-    telling = [w for w in words if w not in _LIGHT] or words or ["answer"]
-    base = "-".join(telling[:_WORDS])[:34].strip("-")
+    text = question[:400].casefold()
+    known = pack(language_of(text))
+    telling = " ".join(w for w in re.findall(r"\w+", text) if w not in known.light | known.asking) or text
+    words = _WORD.findall(unicodedata.normalize("NFKD", telling).encode("ascii", "ignore").decode()) or ["answer"]
+    base = "-".join(words[:_WORDS])[:34].strip("-")
     names = (base if n == 1 else f"{base}-{n}" for n in range(1, 10_000))
     return next(name for name in names if name not in taken)

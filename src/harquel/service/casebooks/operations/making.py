@@ -5,6 +5,7 @@ from __future__ import annotations
 import secrets
 
 from harquel.contract import Casebook, CasebookChange, CasebookRequest, Casebooks, events
+from harquel.contract.figures import in_a_line
 from harquel.core.clock import utc_now
 from harquel.service.access.caller import Caller
 from harquel.service.ledger.append import append
@@ -39,7 +40,7 @@ def make_casebook(call: Call[CasebookRequest, None]) -> Casebook:
             key=f"cb_{secrets.token_hex(8)}", person_id=caller.person, language=wish.language, readers=readers,
             open=everybody, changed_at=utc_now(),
         )  # fmt: skip
-        begin(made, caller.name, Draft(wish.title, wish.text))
+        begin(made, caller.name, Draft(in_a_line(wish.title, 120), wish.text))
         if readers or everybody:
             _tell_readers(made, caller)
         call.once.settle(made.key)
@@ -67,7 +68,7 @@ def change_casebook(call: Call[CasebookChange, StoredCasebook]) -> Casebook:
     readers = readers_of(wish.readers) if wish.readers is not None else None
 
     def edit(draft: Draft) -> None:
-        draft.title = wish.title if wish.title is not None else draft.title
+        draft.title = in_a_line(wish.title, 120) if wish.title is not None else draft.title
         draft.text = wish.text if wish.text is not None else draft.text
         draft.kept = [one for one in draft.kept if one["name"] not in wish.drop]
 
