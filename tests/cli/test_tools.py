@@ -13,7 +13,7 @@ __all__ = ["run"]
 def test_a_tool_is_tried_as_another_program_would_call_it(run: Run) -> None:
     listed = run("tools", "try")
     assert [line for line in listed.stdout.splitlines() if line and line[0] != " "] == [
-        "ask", "what_can_be_asked", "check_statement", "earlier_answer",
+        "ask", "what_can_be_asked", "check_statement", "keep_answer", "earlier_answer",
     ]  # fmt: skip
     asked = run("tools", "try", "ask", f"question={QUESTION}", "source=ferries")
     assert (asked.returncode, asked.stdout.splitlines()[0]) == (0, "12 sailings were cancelled in August 2026.")

@@ -200,6 +200,12 @@ def test_an_answer_is_short_and_has_its_mark_its_rows_its_chart_and_a_link(own: 
     assert "cancelled" in replies(taker, thread, 5)[-1]["text"]
     doubtful = ask(own, taker, "Show all bookings", "odo")
     assert "Take with caution: " in doubtful["text"]
+    for said, n in (("keep this in Winter timetable", 1), ("behalte das in „winter Timetable“!", 2)):
+        kept = ask_in(own, taker, said, thread)
+        assert "inter timetable" in kept["text"], kept
+        assert str(n) in kept["text"]
+        assert kept["link"].startswith("https://harquel.example/casebooks/cb_")
+    assert "no answer in this thread" in ask(own, taker, "keep this in Winter timetable", "odo")["text"]
     # In German it is told in German.
     assert "Zeichen: klar." in ask(own, taker, "Wie viele Fahrten fielen im August 2026 aus?", "odo")["text"]
 

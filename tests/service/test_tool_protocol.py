@@ -126,6 +126,7 @@ CALLS: dict[str, dict[str, Any]] = {
     "what_can_be_asked": {"source": "ferries"},
     "check_statement": {"source": "ferries", "sql": "SELECT COUNT(*) FROM vessel"},
     "earlier_answer": {"inquiry": ""},
+    "keep_answer": {"inquiry": "", "casebook": "Of theirs"},
 }
 SCOPES = ("ask", "release", "steward", "audit", "admin")
 
@@ -138,7 +139,7 @@ def test_no_tool_reaches_beyond_the_token_of_its_call(own: Stage, scopes: str, s
         theirs = admin.ask("How many vessels are there?", "ferries").id
         secret = token(own, scopes, sources, person=f"Bo {scopes} {sources}")
         held = admin.create_token("stranger", "Stranger", ["*"], ["ask"]).secret
-    CALLS["earlier_answer"]["inquiry"] = theirs
+    CALLS["earlier_answer"]["inquiry"] = CALLS["keep_answer"]["inquiry"] = theirs
 
     async def work(client: Client) -> dict[str, tuple[bool, str]]:
         found = {}
@@ -158,6 +159,8 @@ def test_no_tool_reaches_beyond_the_token_of_its_call(own: Stage, scopes: str, s
     mine, reads = sources == "*", "audit" in scopes
     wanted = {
         "ask": mine and "ask" in scopes, "what_can_be_asked": mine, "earlier_answer": mine and reads,
+        # Not one's own.
+        "keep_answer": False,
         "harquel://sources/ferries": mine, f"harquel://answers/{theirs}": mine and reads,
     }  # fmt: skip
     assert {name: not found[name][0] for name in wanted} == wanted

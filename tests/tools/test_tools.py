@@ -37,7 +37,13 @@ def test_there_are_few_tools_and_each_says_what_it_does_not(way: str, stage: Sta
     version, able, tools = with_client(way, stage.url, stage.token, work)
     assert version == ("2026-07-28" if way.endswith("newest") else "2025-11-25")
     assert (able.resources.list_changed, able.prompts.list_changed, able.completions is not None) == (True, True, True)
-    assert [tool.name for tool in tools] == ["ask", "what_can_be_asked", "check_statement", "earlier_answer"]
+    assert [tool.name for tool in tools] == [
+        "ask",
+        "what_can_be_asked",
+        "check_statement",
+        "keep_answer",
+        "earlier_answer",
+    ]
     for tool in tools:
         assert "not" in tool.description.split()
         jsonschema.Draft202012Validator.check_schema(tool.input_schema)
@@ -133,6 +139,18 @@ def test_what_comes_back_with_a_choice_leads_to_nothing_of_others(stage: Stage, 
         return said
 
     assert with_client("http newest", stage.url, token, work) == [(True, None)] * 4
+
+
+def test_an_answer_is_kept_in_a_casebook(stage: Stage) -> None:
+    async def work(connected: Client) -> list[Any]:
+        asked = (await connected.call_tool("ask", CANCELLED)).structured_content
+        keep = {"inquiry": asked["link"], "casebook": "Of the tools", "text": "In August [=x]:"}
+        return [(await connected.call_tool("keep_answer", keep)).structured_content for _ in range(2)]
+
+    first, second = with_client("http newest", stage.url, stage.token, work)
+    assert (first["casebook"], second["answers"]) == (second["casebook"], 2)
+    assert second["name"] == f"{first['name']}-2"
+    assert first["link"].endswith(f"/casebooks/{first['casebook']}")
 
 
 @pytest.mark.parametrize("way", WAYS[:3])

@@ -25,6 +25,7 @@ OWN = {
     "sending": "harquel.cli.sending:sending",
     "chat": "harquel.cli.chat:chat",
     "watch": "harquel.cli.watch:watch",
+    "casebook": "harquel.cli.casebook:casebook",
     "source": "harquel.cli.source:source",
     "catalog": "harquel.cli.catalog:catalog",
     "policy": "harquel.cli.policy:policy",

@@ -57,6 +57,12 @@ def keep_in_casebook(key: str, inquiry: str, name: str | None = None, text: str 
     return Call("POST", f"casebooks/{part(key)}/answers", Casebook.model_validate, body, creates=True)
 
 
+def keep_titled(inquiry: str, title: str, text: str = "") -> Call[Casebook]:
+    """Keeps an answer of one's own in the casebook of one's own that is called so; makes it where there is none."""
+    body = {"title": title, "text": text}
+    return Call("POST", f"inquiries/{part(inquiry)}/casebooks", Casebook.model_validate, body, creates=True)
+
+
 def run_casebook(key: str, names: Sequence[str] = (), way: Literal["again", "anew"] = "again") -> Call[Casebook]:
     """Asks its answers again, all or those named."""
     body = {"names": list(names), "way": way}

@@ -20,6 +20,7 @@ from .casebooks import (
     CasebookVersion,
     CasebookVersions,
     KeepInCasebook,
+    KeepTitled,
     ShownAnswer,
 )
 from .charts import Chart, ChartColumn, ChartKind, ChartWish, Drawing, DrawWish
@@ -186,6 +187,7 @@ __all__ = [
     "InquiryRequest",
     "JoinProposal",
     "KeepInCasebook",
+    "KeepTitled",
     "Lasting",
     "LedgerHead",
     "LedgerKey",

@@ -58,6 +58,17 @@ class KeepInCasebook(Input):
     """What is written before it."""
 
 
+class KeepTitled(Input):
+    """Body of POST /inquiries/{id}/casebooks."""
+
+    title: Title
+    """What the casebook of one's own is called; it is made where there is none."""
+    text: str = Field(default="", max_length=5_000)
+    """What is written before the answer."""
+    language: Literal["en", "de"] = "en"
+    """In which a new one says what it says itself."""
+
+
 class CasebookRun(Input):
     """Body of POST /casebooks/{id}/runs."""
 

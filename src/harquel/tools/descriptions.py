@@ -36,3 +36,8 @@ EARLIER: Final = _said("""
     Gives an inquiry of before by its id or link, as it came then: also one that was under way or held, and more of its
     rows. It does not ask again; figures are those of then.
 """)
+KEEP: Final = _said("""
+    Keeps an answer of one's own in a casebook of that title, a kept collection with text between its answers, at the
+    end; a new one is made where there is none. It does not ask anything and changes no data of the source. Its text can
+    refer to the figure of an answer as [=name]: write no figure into it by hand.
+""")

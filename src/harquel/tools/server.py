@@ -22,11 +22,12 @@ from pydantic import BaseModel, ValidationError
 
 from harquel import __version__
 from harquel.client import AsyncHarquel, HarquelError, calls
+from harquel.client.casebooks import keep_titled
 from harquel.contract import Inquiry
 from harquel.contract.base import Input, Shape
 
 from .asking import followed
-from .descriptions import ASK, CHECK, EARLIER, INSTRUCTIONS, LOOK
+from .descriptions import ASK, CHECK, EARLIER, INSTRUCTIONS, KEEP, LOOK
 from .looking import NoSuchTable, looked
 from .moves import Moves
 from .noted import Noted
@@ -37,11 +38,13 @@ from .shapes import (
     AskArguments,
     CheckArguments,
     EarlierArguments,
+    KeepArguments,
     LookArguments,
     ToldCatalog,
     ToldCheck,
     ToldFinding,
     ToldInquiry,
+    ToldKept,
     schema_of,
 )
 from .wording import catalog_text, check_text, text_of, told
@@ -210,6 +213,17 @@ class _Calls:
             found = await client.inquiry(_key(given.inquiry))
             return await self._result(client, context, found, given.first, given.rows, given.picture)
 
+    async def keep(self, context: Context, _: types.CallToolRequestParams, given: KeepArguments) -> Result:
+        """Keeps an answer in a casebook."""
+        async with self.reach.client(context) as client:
+            book = await client.send(keep_titled(_key(given.inquiry), given.casebook, given.text))
+        found = ToldKept(
+            casebook=book.id, title=book.title, name=book.kept[-1].name, answers=book.answers,
+            link=f"{self.reach.base(context)}/casebooks/{book.id}",
+        )  # fmt: skip
+        said = f"It is kept in the casebook “{found.title}” as {found.name}, answer {found.answers} there. {found.link}"
+        return _done(said, found)
+
     async def _result(
         self, client: AsyncHarquel, context: Context, inquiry: Inquiry, first: int = 1, rows: int = 20,
         picture: bool = False,
@@ -368,6 +382,10 @@ TOOLS: Final[dict[str, _Tool]] = {
     "check_statement": _Tool(
         CheckArguments, ToldCheck, "Check a SQL statement", CHECK, True,
         lambda calls_, context, params, given: calls_.check(context, params, given),
+    ),
+    "keep_answer": _Tool(
+        KeepArguments, ToldKept, "Keep an answer in a casebook", KEEP, False,
+        lambda calls_, context, params, given: calls_.keep(context, params, given),
     ),
     "earlier_answer": _Tool(
         EarlierArguments, ToldInquiry, "Read an earlier answer", EARLIER, True,

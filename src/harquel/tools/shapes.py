@@ -71,6 +71,28 @@ class EarlierArguments(Input):
     picture: bool = Field(default=False, description="Whether to add its chart as a PNG image.")
 
 
+class KeepArguments(Input):
+    """What is to be kept, and where."""
+
+    inquiry: str = Field(min_length=1, max_length=400, description="The id of an answered inquiry, or the link to it.")
+    casebook: str = Field(min_length=1, max_length=120, description="The title of the casebook.")
+    text: str = Field(default="", max_length=5_000, description="What is written before the answer, in Markdown.")
+
+
+class ToldKept(Shape):
+    """Where an answer is kept."""
+
+    casebook: str
+    """The casebook's id."""
+    title: str
+    name: str
+    """By which its text knows the answer: [=name]."""
+    answers: int
+    """How many answers it keeps."""
+    link: str
+    """To it, for people."""
+
+
 class ToldColumn(Shape):
     """A column of the rows."""
 

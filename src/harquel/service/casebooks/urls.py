@@ -3,7 +3,7 @@
 from harquel.service.operations.http import Way, routes
 
 from .operations.history import casebook_history, casebook_version, restore_casebook
-from .operations.keeping import keep_in_casebook, run_casebook
+from .operations.keeping import keep_in_casebook, keep_titled, run_casebook
 from .operations.making import change_casebook, list_casebooks, make_casebook, read_casebook, remove_casebook
 from .operations.sending import send_casebook
 from .operations.taking import casebook_picture, take_casebook
@@ -13,6 +13,7 @@ urlpatterns = routes(
     {
         "casebooks": {"GET": list_casebooks, "POST": Way(make_casebook, 201)},
         _ONE: {"GET": read_casebook, "PATCH": change_casebook, "DELETE": Way(remove_casebook, 204)},
+        "inquiries/<str:key>/casebooks": {"POST": Way(keep_titled, 201)},
         f"{_ONE}/answers": {"POST": Way(keep_in_casebook, 201)},
         f"{_ONE}/answers/<str:name>/picture": {"GET": Way(casebook_picture, files=True)},
         f"{_ONE}/runs": {"POST": run_casebook},

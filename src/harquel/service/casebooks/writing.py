@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import secrets
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Final
@@ -34,6 +35,11 @@ class Draft:
     title: str
     text: str
     kept: list[dict[str, Any]] = field(default_factory=list)
+
+
+def new_key() -> str:
+    """Of a casebook."""
+    return f"cb_{secrets.token_hex(8)}"
 
 
 def write(

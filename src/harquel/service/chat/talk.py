@@ -24,6 +24,7 @@ from harquel.core.language import language_of
 from harquel.core.language.say import say
 from harquel.service.access.caller import Caller
 from harquel.service.access.models import Token
+from harquel.service.casebooks.operations.keeping import keep_titled
 from harquel.service.errors import ProblemError
 from harquel.service.idempotency import Once
 from harquel.service.inquiries.finding import find_inquiry
@@ -49,6 +50,10 @@ _WAIT_S: Final = 150.0
 _LOOK_S: Final = 0.1
 _CALLED: Final = re.compile(r"^(?:@?harquel\b[:,]?\s+|/(?:harquel\s+)?)", re.IGNORECASE)
 _LINK: Final = re.compile(r"link\s+([A-Za-z0-9-]{5,20})\.?", re.IGNORECASE)
+_KEEP: Final = re.compile(
+    r"(?:keep (?:this|it|that) in|(?:behalte?|merke?) (?:das|dies|es) in|nimm (?:das|es) in)\s+"
+    r"[\"“„'»]?(?P<title>[^\"“”„'«»]{1,120}?)[\"“”'«]?(?: auf)?[.!]?", re.IGNORECASE
+)  # fmt: skip
 _COMMANDS: Final = {
     "help": "help", "hilfe": "help", "sources": "sources", "quellen": "sources", "stop": "stop", "stopp": "stop",
     "why": "why", "warum": "why", "table": "table", "tabelle": "table", "unlink": "unlink",
@@ -186,6 +191,8 @@ class _Talk:
                 self._voice.say("chat-nothing-before")
             else:
                 tell(self._voice, about, caller, wish)
+        elif wish == "keep":
+            self._keep(caller, earlier, value)
         elif wish == "stop":
             self._stop(caller, earlier)
         elif wish in ("help", "sources"):
@@ -203,6 +210,8 @@ class _Talk:
         if self._said.pressed:
             kind, _, value = self._said.pressed.partition(" ")
             return (kind if kind in ("choice", "why", "table") else "question"), value
+        if (keep := _KEEP.fullmatch(self._text)) is not None:
+            return "keep", keep["title"].strip()
         return _COMMANDS.get(self._text.casefold().rstrip("?!."), "question"), ""
 
     def _question(self, caller: Caller, earlier: StoredInquiry | None) -> None:
@@ -242,6 +251,19 @@ class _Talk:
             if catalog is not None and names_something(word, live.core.describer.of(catalog, caller.asker)):
                 return True
         return False
+
+    def _keep(self, caller: Caller, earlier: StoredInquiry | None, title: str) -> None:
+        """Keeps the last answer of the thread in a casebook of theirs, a new one where they have none of that title.
+        Raises ProblemError.
+        """
+        if earlier is None or inquiry_of(earlier).answer is None:
+            self._voice.say("chat-nothing-before")
+            return
+        once = hashlib.sha256(f"{self._chat.name} {self._heard.key} keep".encode()).hexdigest()
+        wish = {"title": title, "language": self._language}
+        found = perform(keep_titled, caller, lambda: wish, {"key": earlier.key}, Once(caller.token, once, once))[1]
+        text = say(self._language, "chat-kept", title=in_a_line(found.title, 120), n=found.answers)
+        self._voice.alone(words.calm(text), f"{runtime().config.reached_at}/casebooks/{found.id}")
 
     def _stop(self, caller: Caller, earlier: StoredInquiry | None) -> None:
         if earlier is None or earlier.state == "ended":

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import hashlib
 
-from harquel.contract import Casebook, CasebookRun, KeepInCasebook
+from harquel.contract import Casebook, CasebookRun, KeepInCasebook, KeepTitled
+from harquel.contract.figures import in_a_line
 from harquel.core.casebooks import name_for
 from harquel.core.clock import utc_now
 from harquel.core.language.say import say
 from harquel.service.access.caller import Caller
 from harquel.service.errors import ProblemError
 from harquel.service.idempotency import Once
-from harquel.service.inquiries.finding import find_inquiry
+from harquel.service.inquiries.finding import INQUIRY, find_inquiry
 from harquel.service.inquiries.models import StoredInquiry
 from harquel.service.inquiries.operations.ask import ask
 from harquel.service.inquiries.operations.draw import answer_of
@@ -20,9 +21,9 @@ from harquel.service.operations import Call, operation, perform
 from harquel.service.problems import as_problem
 from harquel.service.runtime import runtime
 
-from ..finding import OWN, newest
+from ..finding import OWN, find_own, newest
 from ..models import StoredCasebook
-from ..writing import Draft, write
+from ..writing import Draft, begin, new_key, write
 from .making import shape_of_casebook
 
 
@@ -34,30 +35,66 @@ def keep_in_casebook(call: Call[KeepInCasebook, StoredCasebook]) -> Casebook:
     """Keeps an answer of one's own at the end of a casebook, to be asked again whenever that is wished."""
     wish, caller, casebook = call.asked, call.caller, call.about
     stored = find_inquiry(wish.inquiry, caller)
-    if stored.person_id != caller.person:
-        raise ProblemError(403, "not-own-inquiry", "problem-not-own-kept")
-    inquiry = inquiry_of(stored)
-    answer_of(inquiry)
+    _must_be_kept(stored, caller)
 
     def keep() -> None:
-        if call.once.earlier() is not None:
-            return
-        taken = {one["name"] for one in newest(StoredCasebook.objects.get(pk=casebook.pk)).kept}
-        if wish.name in taken:
-            raise ProblemError(409, "name-taken", "problem-casebook-name-taken", name=str(wish.name))
-        name = wish.name or name_for(inquiry.standalone_question or inquiry.question, taken)
-
-        def edit(draft: Draft) -> None:
-            draft.kept.append({"name": name, "inquiry": stored.key})
-            parts = [draft.text.rstrip(), wish.text.strip(), f"[={name}]"]
-            draft.text = "\n\n".join(part for part in parts if part) + "\n"
-
-        write(casebook, caller.name, "kept", [name], edit)
-        call.once.settle(casebook.key)
+        if call.once.earlier() is None:
+            _keep(casebook, stored, caller.name, wish.name, wish.text)
+            call.once.settle(casebook.key)
 
     runtime().writer.do(keep)
     casebook.refresh_from_db()
     return shape_of_casebook(casebook, caller)
+
+
+@operation(
+    "inquiry.keep-in", takes=KeepTitled, about=INQUIRY, scope="ask", gives=Casebook, repeat="once",
+    entries=("casebook-written",), rule="one's own",
+)  # fmt: skip
+def keep_titled(call: Call[KeepTitled, StoredInquiry]) -> Casebook:
+    """Keeps an answer of one's own in the casebook of one's own that has this title; in a new one where none has."""
+    wish, caller, stored = call.asked, call.caller, call.about
+    _must_be_kept(stored, caller)
+    title = in_a_line(wish.title, 120)
+
+    def keep() -> StoredCasebook:
+        if (before := call.once.earlier()) is not None:
+            return find_own(before, caller)
+        mine = StoredCasebook.objects.select_related("person").filter(person_id=caller.person, removed_at=None)
+        found = next((o for o in mine.order_by("-pk") if newest(o).title.casefold() == title.casefold()), None)
+        if found is None:
+            found = StoredCasebook(
+                key=new_key(), person_id=caller.person, language=wish.language, changed_at=utc_now()
+            )  # fmt: skip
+            begin(found, caller.name, Draft(title, ""))
+        _keep(found, stored, caller.name, None, wish.text)
+        call.once.settle(found.key)
+        return found
+
+    return shape_of_casebook(runtime().writer.do(keep), caller)
+
+
+def _must_be_kept(stored: StoredInquiry, caller: Caller) -> None:
+    """Raises ProblemError: not one's own, no answer."""
+    if stored.person_id != caller.person:
+        raise ProblemError(403, "not-own-inquiry", "problem-not-own-kept")
+    answer_of(inquiry_of(stored))
+
+
+def _keep(casebook: StoredCasebook, stored: StoredInquiry, by: str, wished: str | None, text: str) -> None:
+    """Runs inside the writer. Raises ProblemError."""
+    inquiry = inquiry_of(stored)
+    taken = {one["name"] for one in newest(StoredCasebook.objects.get(pk=casebook.pk)).kept}
+    if wished in taken:
+        raise ProblemError(409, "name-taken", "problem-casebook-name-taken", name=str(wished))
+    name = wished or name_for(inquiry.standalone_question or inquiry.question, taken)
+
+    def edit(draft: Draft) -> None:
+        draft.kept.append({"name": name, "inquiry": stored.key})
+        parts = [draft.text.rstrip(), text.strip(), f"[={name}]"]
+        draft.text = "\n\n".join(part for part in parts if part) + "\n"
+
+    write(casebook, by, "kept", [name], edit)
 
 
 @operation(

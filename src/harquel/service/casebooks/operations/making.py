@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import secrets
-
 from harquel.contract import Casebook, CasebookChange, CasebookRequest, Casebooks, events
 from harquel.contract.figures import in_a_line
 from harquel.core.clock import utc_now
@@ -15,7 +13,7 @@ from harquel.service.runtime import runtime
 from ..contents import Contents, line_of
 from ..finding import CASEBOOK, OWN, RULE, find_own, newest, visible
 from ..models import StoredCasebook
-from ..writing import Draft, begin, readers_of, write
+from ..writing import Draft, begin, new_key, readers_of, write
 
 
 @operation("casebook.list", takes=Nothing, about=NO_SUBJECT, gives=Casebooks, rule=RULE)
@@ -37,7 +35,7 @@ def make_casebook(call: Call[CasebookRequest, None]) -> Casebook:
         if (before := call.once.earlier()) is not None:
             return find_own(before, caller)
         made = StoredCasebook(
-            key=f"cb_{secrets.token_hex(8)}", person_id=caller.person, language=wish.language, readers=readers,
+            key=new_key(), person_id=caller.person, language=wish.language, readers=readers,
             open=everybody, changed_at=utc_now(),
         )  # fmt: skip
         begin(made, caller.name, Draft(in_a_line(wish.title, 120), wish.text))
