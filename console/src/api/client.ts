@@ -1,5 +1,5 @@
 // Calls to the service with the session cookie; errors carry the service's own words and hint.
-import type { Catalog, CatalogTable, ChatCode, ChatLine, ChatLink, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, Page, Scan, Sending, Source, Usage, Watch } from './types'
+import type { Casebook, CasebookLine, CasebookVersion, Catalog, CatalogTable, ChatCode, ChatLine, ChatLink, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, Page, Scan, Sending, ShownAnswer, Source, Usage, Watch } from './types'
 import { visibly } from '../shared/visible'
 import { language, say } from '../shared/say'
 
@@ -46,6 +46,16 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
 
 function source(name: string): string {
   return `sources/${encodeURIComponent(name)}`
+}
+
+function casebook(id: string): string {
+  return `casebooks/${encodeURIComponent(id)}`
+}
+
+/** Its text goes back as it is; its answers are only shown. */
+async function book(found: Promise<Casebook>): Promise<Casebook> {
+  const made = await found
+  return { ...made, kept: JSON.parse(JSON.stringify(made.kept), visibly) as Casebook['kept'] }
 }
 
 function query(values: Record<string, string | number>): string {
@@ -103,6 +113,20 @@ export const api = {
   changeWatch: (id: string, paused: boolean) => call<Watch>('PATCH', `watches/${encodeURIComponent(id)}`, { paused }),
   runWatch: (id: string) => call<Watch>('POST', `watches/${encodeURIComponent(id)}/runs`),
   endWatch: (id: string) => call<void>('DELETE', `watches/${encodeURIComponent(id)}`),
+  casebooks: () => call<CasebookLine[]>('GET', 'casebooks'),
+  casebook: (id: string, version: number | null = null) => book(call<Casebook>('GET', `${casebook(id)}${version === null ? '' : `/versions/${version}`}`)),
+  makeCasebook: (title: string, language: string) => call<Casebook>('POST', 'casebooks', { title, language }),
+  writeCasebook: (id: string, change: { version: number; title?: string; text?: string; drop?: string[]; readers?: string[] }) => book(call<Casebook>('PATCH', casebook(id), change)),
+  removeCasebook: (id: string) => call<void>('DELETE', casebook(id)),
+  keepTitled: (inquiry: string, title: string) => call<Casebook>('POST', `inquiries/${encodeURIComponent(inquiry)}/casebooks`, { title, language: language.value }),
+  runCasebook: (id: string, way: 'again' | 'anew', names: string[]) => book(call<Casebook>('POST', `${casebook(id)}/runs`, { way, names })),
+  sendCasebook: (id: string, to: string) => call<Sending>('POST', `${casebook(id)}/sendings`, { to }),
+  casebookVersions: (id: string) => call<CasebookVersion[]>('GET', `${casebook(id)}/versions`),
+  restoreCasebook: (id: string, version: number) => book(call<Casebook>('POST', `${casebook(id)}/versions/${version}`, {})),
+  casebookFile: (id: string, form: 'html' | 'md') => `/api/v1/${casebook(id)}/file?${query({ form })}`,
+  /** `of` changes with what is shown, so that a picture of before is not taken for it. */
+  pictureOf: (id: string, name: string, version: number, of: string, dark: boolean) => `/api/v1/${casebook(id)}/answers/${encodeURIComponent(name)}/picture?${query({ version, of, ...(dark ? { dark: '1' } : {}) })}`,
+  shown: (id: string) => call<ShownAnswer>('GET', `inquiries/${encodeURIComponent(id)}/shown`),
   chats: () => call<ChatLine[]>('GET', 'chats'),
   chatLinks: () => call<ChatLink[]>('GET', 'chats/links'),
   chatCode: (chat: string) => call<ChatCode>('POST', `chats/${encodeURIComponent(chat)}/codes`),

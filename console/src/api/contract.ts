@@ -5,6 +5,163 @@
  */
 
 export interface paths {
+    "/api/v1/casebooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One's own casebooks and those that one may read. */
+        get: operations["casebook_list"];
+        put?: never;
+        /** @description Makes a casebook: a text between answers that are kept. */
+        post: operations["casebook_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/casebooks/{casebook}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A casebook as far as it is for whoever reads: an answer that would not be shown to them is not, nor its figures in the text. */
+        get: operations["casebook_read"];
+        put?: never;
+        post?: never;
+        /** @description Takes it away; its answers stay what they are. */
+        delete: operations["casebook_remove"];
+        options?: never;
+        head?: never;
+        /** @description Writes its title or text anew, lets go of answers, says who may read it. */
+        patch: operations["casebook_change"];
+        trace?: never;
+    };
+    "/api/v1/casebooks/{casebook}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keeps an answer of one's own at the end of a casebook, to be asked again whenever that is wished. */
+        post: operations["casebook_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/casebooks/{casebook}/answers/{name}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is drawn of one of its answers, as SVG. */
+        get: operations["casebook_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/casebooks/{casebook}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The casebook as it is for whoever takes it, as one page of HTML that needs nothing else and prints well, or as Markdown. */
+        get: operations["casebook_take-away"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/casebooks/{casebook}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Asks its answers again, all or some: each by the same statement, or anew with its times moved along. They come in as they come; what was there stays until then, and stays where nothing comes. */
+        post: operations["casebook_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/casebooks/{casebook}/sendings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Has a casebook of one's own mailed: its words in the letter, the whole of it as a page beside. */
+        post: operations["casebook_send-on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/casebooks/{casebook}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every time that it was written, the newest first. */
+        get: operations["casebook_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/casebooks/{casebook}/versions/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description As it was then, with the answers of then. */
+        get: operations["casebook_version"];
+        put?: never;
+        /** @description Makes what it was then its newest version. */
+        post: operations["casebook_restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/chats": {
         parameters: {
             query?: never;
@@ -142,6 +299,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/inquiries/{key}/casebooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keeps an answer of one's own in the casebook of one's own that has this title; in a new one where none has. */
+        post: operations["inquiry_keep-in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/inquiries/{key}/chart": {
         parameters: {
             query?: never;
@@ -238,6 +412,23 @@ export interface paths {
         put?: never;
         /** @description Has an answer of one's own sent to a destination of the configuration, as a signed message, or to an address, as mail: at least once, again and again until it is taken there. */
         post: operations["inquiry_send-on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/inquiries/{key}/shown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The answer of an inquiry that a link leads to: shown to whoever may see as much, and otherwise the question, to ask it oneself. */
+        get: operations["inquiry_show"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1607,6 +1798,500 @@ export interface components {
          * @description Somebody wants an inquiry to stop.
          */
         CancelAskedFacts: Record<string, never>;
+        /**
+         * Casebook
+         * @description A casebook, as far as it is for whoever looks.
+         */
+        Casebook: {
+            /**
+             * Answers
+             * @description How many answers it keeps.
+             */
+            answers: number;
+            /**
+             * Blocks
+             * @description The same, to be shown.
+             */
+            blocks: components["schemas"]["CasebookBlock"][];
+            /**
+             * Changed At
+             * Format: date-time
+             * @description When that was.
+             */
+            changed_at: string;
+            /**
+             * Id
+             * @description Its id.
+             */
+            id: string;
+            /**
+             * Kept
+             * @description Its answers, in the order in which they were kept.
+             */
+            kept: components["schemas"]["CasebookAnswer"][];
+            /**
+             * Language
+             * @description In which it says what it says itself.
+             */
+            language: string;
+            /**
+             * Mine
+             * @description Whether that is whoever looks.
+             */
+            mine: boolean;
+            /**
+             * Owner
+             * @description Whose it is.
+             */
+            owner: string;
+            /**
+             * Readers
+             * @description Who may read it.
+             */
+            readers: string[];
+            /**
+             * Run At
+             * @description When it was last asked again; null: never.
+             * @default null
+             */
+            run_at: string | null;
+            /**
+             * Text
+             * @description Its text as it was written.
+             */
+            text: string;
+            /**
+             * Title
+             * @description What it is called.
+             */
+            title: string;
+            /**
+             * Typed
+             * @description Figures of answers that stand in the text as they were typed, and will not move along: those of each name.
+             * @default {}
+             */
+            typed: {
+                [key: string]: string[];
+            };
+            /**
+             * Version
+             * @description How often it was written, the newest.
+             */
+            version: number;
+        };
+        /**
+         * CasebookAnswer
+         * @description An answer that is kept, by the name that the text knows it by.
+         */
+        CasebookAnswer: {
+            /** @description What is shown of it. */
+            answer: components["schemas"]["ShownAnswer"];
+            /**
+             * Name
+             * @description The name.
+             */
+            name: string;
+            /**
+             * Under Way
+             * @description The inquiry that asks it again; null: none does.
+             * @default null
+             */
+            under_way: string | null;
+        };
+        /**
+         * CasebookBlock
+         * @description A part of the text: HTML that does nothing, or an answer as a whole.
+         */
+        CasebookBlock: {
+            /**
+             * Html
+             * @description The text, its figures filled in.
+             * @default
+             */
+            html: string;
+            /**
+             * Missing
+             * @description Why figures of it could not be filled in.
+             * @default []
+             */
+            missing: string[];
+            /**
+             * Name
+             * @description The answer that stands here; null: it is text.
+             * @default null
+             */
+            name: string | null;
+            /**
+             * Shows
+             * @description What of that answer.
+             * @default []
+             */
+            shows: components["schemas"]["ShowsEnum"][];
+            /**
+             * Source
+             * @description As it was written.
+             * @default
+             */
+            source: string;
+        };
+        /**
+         * CasebookLine
+         * @description A casebook in the list.
+         */
+        CasebookLine: {
+            /**
+             * Answers
+             * @description How many answers it keeps.
+             */
+            answers: number;
+            /**
+             * Changed At
+             * Format: date-time
+             * @description When that was.
+             */
+            changed_at: string;
+            /**
+             * Id
+             * @description Its id.
+             */
+            id: string;
+            /**
+             * Mine
+             * @description Whether that is whoever looks.
+             */
+            mine: boolean;
+            /**
+             * Owner
+             * @description Whose it is.
+             */
+            owner: string;
+            /**
+             * Readers
+             * @description Who may read it.
+             */
+            readers: string[];
+            /**
+             * Title
+             * @description What it is called.
+             */
+            title: string;
+            /**
+             * Version
+             * @description How often it was written, the newest.
+             */
+            version: number;
+        };
+        /**
+         * EntryShape
+         * @description Other people may read a casebook.
+         */
+        CasebookReadersEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["CasebookReadersFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "casebook-readers";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * CasebookReaders
+         * @description Other people may read a casebook.
+         */
+        CasebookReadersFacts: {
+            /**
+             * Casebook
+             * @description Its id.
+             * @default
+             */
+            casebook: string;
+            /**
+             * Everybody
+             * @description Whether everybody may who may sign in.
+             * @default false
+             */
+            everybody: boolean;
+            /**
+             * Readers
+             * @description Their numbers.
+             * @default []
+             */
+            readers: number[];
+        };
+        /**
+         * EntryShape
+         * @description A casebook was taken away.
+         */
+        CasebookRemovedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["CasebookRemovedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "casebook-removed";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * CasebookRemoved
+         * @description A casebook was taken away.
+         */
+        CasebookRemovedFacts: {
+            /**
+             * Casebook
+             * @description Its id.
+             * @default
+             */
+            casebook: string;
+        };
+        /**
+         * CasebookRequest
+         * @description Body of POST /casebooks.
+         */
+        CasebookRequest: {
+            /**
+             * Language
+             * @description In which it says what it says itself.
+             * @default en
+             */
+            language: components["schemas"]["LanguageEnum"];
+            /**
+             * Readers
+             * @description Who may read it, by their names; "*": everybody who may sign in.
+             * @default []
+             */
+            readers: string[];
+            /**
+             * Text
+             * @description Its text, in Markdown; `[=name]` is a figure of an answer, alone in a paragraph the whole answer.
+             * @default
+             */
+            text: string;
+            /**
+             * Title
+             * @description What it is called.
+             */
+            title: string;
+        };
+        /**
+         * CasebookRun
+         * @description Body of POST /casebooks/{id}/runs.
+         */
+        CasebookRun: {
+            /**
+             * Names
+             * @description Which answers are asked again; none: all.
+             * @default []
+             */
+            names: string[];
+            /**
+             * Way
+             * @description `again`: the same statement; `anew`: the question as it was understood, its times moved along.
+             * @default again
+             */
+            way: components["schemas"]["WayEnum"];
+        };
+        /**
+         * Casebooks
+         * @description One's own and those that one may read, the last changed first.
+         */
+        Casebooks: components["schemas"]["CasebookLine"][];
+        /**
+         * CasebookSend
+         * @description Body of POST /casebooks/{id}/sendings.
+         */
+        CasebookSend: {
+            /**
+             * To
+             * @description An address of mail.
+             */
+            to: string;
+        };
+        /**
+         * CasebookVersion
+         * @description One time that it was written.
+         */
+        CasebookVersion: {
+            /**
+             * At
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /**
+             * By
+             * @description By whom.
+             */
+            by: string;
+            /**
+             * Names
+             * @description To which answers.
+             * @default []
+             */
+            names: string[];
+            /**
+             * Version
+             * @description Its number.
+             */
+            version: number;
+            /**
+             * What
+             * @description What was done.
+             */
+            what: components["schemas"]["WhatEnum"];
+        };
+        /**
+         * CasebookVersions
+         * @description The newest first.
+         */
+        CasebookVersions: components["schemas"]["CasebookVersion"][];
+        /**
+         * EntryShape
+         * @description A casebook was made, or written anew.
+         */
+        CasebookWrittenEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["CasebookWrittenFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "casebook-written";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * CasebookWritten
+         * @description A casebook was made, or written anew.
+         */
+        CasebookWrittenFacts: {
+            /**
+             * Casebook
+             * @description Its id.
+             * @default
+             */
+            casebook: string;
+            /**
+             * Digest
+             * @description Of title, text and answers.
+             * @default
+             */
+            digest: string;
+            /**
+             * Names
+             * @description To which answers.
+             * @default []
+             */
+            names: string[];
+            /**
+             * Version
+             * @description The version that came of it.
+             * @default 1
+             */
+            version: number;
+            /**
+             * What
+             * @description What was done: made, written, kept, dropped, asked-again, restored.
+             * @default
+             */
+            what: string;
+        };
         /**
          * CatalogChange
          * @description One difference between two versions of a catalog.
@@ -4600,6 +5285,52 @@ export interface components {
             why: string;
         };
         /**
+         * KeepInCasebook
+         * @description Body of POST /casebooks/{id}/answers.
+         */
+        KeepInCasebook: {
+            /**
+             * Inquiry
+             * @description An answered inquiry of one's own.
+             */
+            inquiry: string;
+            /**
+             * Name
+             * @description By which the text refers to it; null: made of its question.
+             * @default null
+             */
+            name: string | null;
+            /**
+             * Text
+             * @description What is written before it.
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * KeepTitled
+         * @description Body of POST /inquiries/{id}/casebooks.
+         */
+        KeepTitled: {
+            /**
+             * Language
+             * @description In which a new one says what it says itself.
+             * @default en
+             */
+            language: components["schemas"]["LanguageEnum"];
+            /**
+             * Text
+             * @description What is written before the answer.
+             * @default
+             */
+            text: string;
+            /**
+             * Title
+             * @description What the casebook of one's own is called; it is made where there is none.
+             */
+            title: string;
+        };
+        /**
          * EntryShape
          * @description Passwords of sources are kept under another key.
          */
@@ -4657,6 +5388,8 @@ export interface components {
              */
             passwords: number;
         };
+        /** @enum {string} */
+        LanguageEnum: "en" | "de";
         /**
          * Lasting
          * @description What of an offer a steward can write into the notes, so that it holds for everybody: a word for a code, or the
@@ -5291,6 +6024,41 @@ export interface components {
         OnEnum: "text" | "plan";
         /** @enum {string} */
         OrderEnum: "rows" | "natural" | "largest";
+        /**
+         * CasebookChange
+         * @description Body of PATCH /casebooks/{id}: what is left out stays.
+         */
+        PatchedCasebookChange: {
+            /**
+             * Drop
+             * @description Answers that it keeps no more.
+             * @default []
+             */
+            drop: string[];
+            /**
+             * Readers
+             * @description Who may read it.
+             * @default null
+             */
+            readers: string[] | null;
+            /**
+             * Text
+             * @description Its text.
+             * @default null
+             */
+            text: string | null;
+            /**
+             * Title
+             * @description What it is called.
+             * @default null
+             */
+            title: string | null;
+            /**
+             * Version
+             * @description The version that it changes: so that nobody writes over what they have not seen.
+             */
+            version: number;
+        };
         /**
          * ExampleChange
          * @description Body of PATCH /sources/{name}/examples/{id}.
@@ -6829,7 +7597,7 @@ export interface components {
         };
         /**
          * Sending
-         * @description An answer on its way to a destination. It is sent at least once, with the same id each time.
+         * @description An answer or a casebook on its way to a destination. It is sent at least once, with the same id each time.
          */
         Sending: {
             /**
@@ -6843,6 +7611,12 @@ export interface components {
              * @description When.
              */
             at: string;
+            /**
+             * Casebook
+             * @description The casebook that it is; null for an answer.
+             * @default null
+             */
+            casebook: string | null;
             /**
              * Destination
              * @description Where to, by the configuration's name; or the address of mail.
@@ -6861,9 +7635,10 @@ export interface components {
             id: string;
             /**
              * Inquiry
-             * @description The inquiry whose answer it is.
+             * @description The inquiry whose answer it is; null for a casebook.
+             * @default null
              */
-            inquiry: string;
+            inquiry: string | null;
             /**
              * Next At
              * @description When it is tried next; null where it is not.
@@ -7104,6 +7879,138 @@ export interface components {
         };
         /** @enum {string} */
         SeverityEnum: "info" | "warning" | "error";
+        /**
+         * ShownAnswer
+         * @description An answer as it is shown to somebody who need not be the one who asked.
+         */
+        ShownAnswer: {
+            /**
+             * As Of
+             * @description The instant that it is about.
+             * @default null
+             */
+            as_of: string | null;
+            /**
+             * Asked At
+             * @description When.
+             * @default null
+             */
+            asked_at: string | null;
+            /**
+             * Asked By
+             * @description Who asked.
+             * @default
+             */
+            asked_by: string;
+            /**
+             * Caveats
+             * @description Reasons for caution.
+             * @default []
+             */
+            caveats: components["schemas"]["Caveat"][];
+            /**
+             * @description What is drawn of them.
+             * @default null
+             */
+            chart: components["schemas"]["Chart"] | null;
+            /**
+             * Inquiry
+             * @description The inquiry.
+             */
+            inquiry: string;
+            /**
+             * Language
+             * @description In which it was answered.
+             * @default en
+             */
+            language: string;
+            /**
+             * Lines
+             * @description What its statement does, a part on each line.
+             * @default []
+             */
+            lines: components["schemas"]["ReadLine"][];
+            /**
+             * Mark
+             * @description The same in words.
+             * @default
+             */
+            mark: string;
+            /**
+             * Mine
+             * @description Whether whoever looks has asked it.
+             * @default false
+             */
+            mine: boolean;
+            /**
+             * Moved
+             * @description Whether anything is; null where there is none before it, or nobody can tell.
+             * @default null
+             */
+            moved: boolean | null;
+            /**
+             * Question
+             * @description The question, to be asked by oneself where the answer is not shown; empty for a source that one has not.
+             * @default
+             */
+            question: string;
+            /**
+             * Remark
+             * @description What the figures are worth a remark for.
+             * @default
+             */
+            remark: string;
+            /**
+             * Said
+             * @description Why not, and what to do about it; beside a shown one what came of asking it again.
+             * @default
+             */
+            said: string;
+            /**
+             * Since
+             * @description What is different from the answer before it, in words.
+             * @default
+             */
+            since: string;
+            /**
+             * Source
+             * @description The source; empty for one that one has not.
+             * @default
+             */
+            source: string;
+            /**
+             * Sql
+             * @description Its statement.
+             * @default
+             */
+            sql: string;
+            /**
+             * State
+             * @description Whether it is shown; why not.
+             */
+            state: components["schemas"]["ShownAnswerStateEnum"];
+            /**
+             * @description Its rows.
+             * @default null
+             */
+            table: components["schemas"]["ResultTable"] | null;
+            /**
+             * Text
+             * @description The answer in a sentence.
+             * @default
+             */
+            text: string;
+            /**
+             * Trust
+             * @description Whether it is clear.
+             * @default null
+             */
+            trust: ("clear" | "caution") | null;
+        };
+        /** @enum {string} */
+        ShownAnswerStateEnum: "shown" | "under-way" | "no-answer" | "not-for-you";
+        /** @enum {string} */
+        ShowsEnum: "answer" | "chart" | "table";
         /**
          * Since
          * @description What is different now from an earlier answer by the same statement.
@@ -9462,6 +10369,10 @@ export interface components {
         WatchRunStateEnum: "waiting" | "running" | "done";
         /** @enum {string} */
         WatchStateEnum: "on" | "paused" | "ended";
+        /** @enum {string} */
+        WayEnum: "again" | "anew";
+        /** @enum {string} */
+        WhatEnum: "made" | "written" | "kept" | "dropped" | "asked-again" | "restored";
         /**
          * Worded
          * @description That a model has put the answer into words, and what became of those.
@@ -9508,6 +10419,22 @@ export type BriefingSummary = components['schemas']['BriefingSummary'];
 export type BudgetLine = components['schemas']['BudgetLine'];
 export type CancelAskedEntry = components['schemas']['CancelAskedEntry'];
 export type CancelAskedFacts = components['schemas']['CancelAskedFacts'];
+export type Casebook = components['schemas']['Casebook'];
+export type CasebookAnswer = components['schemas']['CasebookAnswer'];
+export type CasebookBlock = components['schemas']['CasebookBlock'];
+export type CasebookLine = components['schemas']['CasebookLine'];
+export type CasebookReadersEntry = components['schemas']['CasebookReadersEntry'];
+export type CasebookReadersFacts = components['schemas']['CasebookReadersFacts'];
+export type CasebookRemovedEntry = components['schemas']['CasebookRemovedEntry'];
+export type CasebookRemovedFacts = components['schemas']['CasebookRemovedFacts'];
+export type CasebookRequest = components['schemas']['CasebookRequest'];
+export type CasebookRun = components['schemas']['CasebookRun'];
+export type Casebooks = components['schemas']['Casebooks'];
+export type CasebookSend = components['schemas']['CasebookSend'];
+export type CasebookVersion = components['schemas']['CasebookVersion'];
+export type CasebookVersions = components['schemas']['CasebookVersions'];
+export type CasebookWrittenEntry = components['schemas']['CasebookWrittenEntry'];
+export type CasebookWrittenFacts = components['schemas']['CasebookWrittenFacts'];
 export type CatalogChange = components['schemas']['CatalogChange'];
 export type CatalogChangedEntry = components['schemas']['CatalogChangedEntry'];
 export type CatalogChangedFacts = components['schemas']['CatalogChangedFacts'];
@@ -9599,8 +10526,11 @@ export type InquiryPage = components['schemas']['InquiryPage'];
 export type InquiryRequest = components['schemas']['InquiryRequest'];
 export type InquiryState = components['schemas']['InquiryState'];
 export type JoinProposal = components['schemas']['JoinProposal'];
+export type KeepInCasebook = components['schemas']['KeepInCasebook'];
+export type KeepTitled = components['schemas']['KeepTitled'];
 export type KeysRotatedEntry = components['schemas']['KeysRotatedEntry'];
 export type KeysRotatedFacts = components['schemas']['KeysRotatedFacts'];
+export type LanguageEnum = components['schemas']['LanguageEnum'];
 export type Lasting = components['schemas']['Lasting'];
 export type LedgerHead = components['schemas']['LedgerHead'];
 export type LedgerKey = components['schemas']['LedgerKey'];
@@ -9623,6 +10553,7 @@ export type Noted = components['schemas']['Noted'];
 export type Offer = components['schemas']['Offer'];
 export type OnEnum = components['schemas']['OnEnum'];
 export type OrderEnum = components['schemas']['OrderEnum'];
+export type PatchedCasebookChange = components['schemas']['PatchedCasebookChange'];
 export type PatchedExampleChange = components['schemas']['PatchedExampleChange'];
 export type PatchedSourceChange = components['schemas']['PatchedSourceChange'];
 export type PatchedTableEdit = components['schemas']['PatchedTableEdit'];
@@ -9685,6 +10616,9 @@ export type ServiceStoppedEntry = components['schemas']['ServiceStoppedEntry'];
 export type ServiceStoppedFacts = components['schemas']['ServiceStoppedFacts'];
 export type SessionRequest = components['schemas']['SessionRequest'];
 export type SeverityEnum = components['schemas']['SeverityEnum'];
+export type ShownAnswer = components['schemas']['ShownAnswer'];
+export type ShownAnswerStateEnum = components['schemas']['ShownAnswerStateEnum'];
+export type ShowsEnum = components['schemas']['ShowsEnum'];
 export type Since = components['schemas']['Since'];
 export type SourceChangedEntry = components['schemas']['SourceChangedEntry'];
 export type SourceChangedFacts = components['schemas']['SourceChangedFacts'];
@@ -9753,9 +10687,456 @@ export type WatchRequest = components['schemas']['WatchRequest'];
 export type WatchRun = components['schemas']['WatchRun'];
 export type WatchRunStateEnum = components['schemas']['WatchRunStateEnum'];
 export type WatchStateEnum = components['schemas']['WatchStateEnum'];
+export type WayEnum = components['schemas']['WayEnum'];
+export type WhatEnum = components['schemas']['WhatEnum'];
 export type Worded = components['schemas']['Worded'];
 export type $defs = Record<string, never>;
 export interface operations {
+    casebook_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Casebooks"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    casebook_make: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description A text of your own. The same one within 24 hours creates nothing new, with another body it is 422. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CasebookRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    /** @description true where an earlier request with the same key has created it. */
+                    "Harquel-Repeated"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Casebook"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    casebook_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                casebook: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Casebook"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    casebook_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                casebook: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    casebook_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                casebook: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PatchedCasebookChange"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Casebook"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    casebook_keep: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description A text of your own. The same one within 24 hours creates nothing new, with another body it is 422. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                casebook: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepInCasebook"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    /** @description true where an earlier request with the same key has created it. */
+                    "Harquel-Repeated"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Casebook"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    casebook_picture: {
+        parameters: {
+            query?: {
+                /** @description The column whose values stand along the chart, from 0. */
+                along?: string;
+                /** @description The column that is told apart by colour, from 0. */
+                colour?: string;
+                /** @description 1: for a dark ground. */
+                dark?: string;
+                /** @description The column of the table whose figures are drawn, from 0. */
+                figure?: string;
+                /** @description How to draw it. */
+                kind?: string;
+                /** @description Anything that changes with what is shown, so that a browser does not show one of before. */
+                of?: string;
+                /** @description The wish in words: "as a line", "only the top 20", "by vessel". */
+                say?: string;
+                /** @description How many places are drawn at most. */
+                top?: string;
+                /** @description Of which version; null: as it is now. */
+                version?: string;
+            };
+            header?: never;
+            path: {
+                casebook: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "casebook_take-away": {
+        parameters: {
+            query?: {
+                /** @description A page that stands by itself, or Markdown. */
+                form?: string;
+            };
+            header?: never;
+            path: {
+                casebook: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    casebook_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                casebook: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CasebookRun"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Casebook"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "casebook_send-on": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description A text of your own. The same one within 24 hours creates nothing new, with another body it is 422. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                casebook: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CasebookSend"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    /** @description true where an earlier request with the same key has created it. */
+                    "Harquel-Repeated"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sending"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    casebook_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                casebook: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CasebookVersions"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    casebook_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                casebook: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Casebook"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    casebook_restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                casebook: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Casebook"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     chat_list: {
         parameters: {
             query?: never;
@@ -10036,6 +11417,45 @@ export interface operations {
             };
         };
     };
+    "inquiry_keep-in": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description A text of your own. The same one within 24 hours creates nothing new, with another body it is 422. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepTitled"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    /** @description true where an earlier request with the same key has created it. */
+                    "Harquel-Repeated"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Casebook"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     inquiry_draw: {
         parameters: {
             query?: {
@@ -10256,6 +11676,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sending"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    inquiry_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownAnswer"];
                 };
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */

@@ -11,6 +11,7 @@ import { Course } from '../components/Course'
 import { DraftAgain } from '../components/DraftAgain'
 import { HeldNote } from '../components/HeldNote'
 import { KeepExample } from '../components/KeepExample'
+import { KeepIn } from '../components/KeepIn'
 import { KeepMeaning } from '../components/KeepMeaning'
 import { LongText } from '../components/LongText'
 import { Notice } from '../components/Notice'
@@ -199,6 +200,7 @@ async function stop(): Promise<void> {
           <ResultGrid :table="inquiry.answer.table" :first="inquiry.answer.chart ? 12 : undefined" :of="inquiry.answer.delivery?.rows" :adds-up="addsUp" class="min-w-0">
             <div v-if="!whole" class="contents">
               <TakeAway :inquiry="inquiry.id" :wish="inquiry.answer.chart ? wish : null" :more="mayHaveWhole" @whole="again('whole')" />
+              <KeepIn v-if="mayRepeat" :inquiry="inquiry.id" />
               <SendOn v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
               <WatchIt v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
             </div>
@@ -214,6 +216,7 @@ async function stop(): Promise<void> {
           <ResultGrid v-else :table="inquiry.answer.table" :of="inquiry.answer.delivery?.rows" class="min-w-0">
             <div v-if="!whole" class="contents">
               <TakeAway :inquiry="inquiry.id" :wish="null" :more="mayHaveWhole" @whole="again('whole')" />
+              <KeepIn v-if="mayRepeat" :inquiry="inquiry.id" />
               <SendOn v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
               <WatchIt v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
             </div>

@@ -65,7 +65,7 @@ def new(
 @casebook.command()
 def keep(
     key: Key,
-    inquiry: Annotated[str, typer.Argument(help="An answered inquiry of yours.")],
+    inquiry: Annotated[str, typer.Argument(metavar="INQUIRY", help="An answered inquiry of yours.")],
     name: Annotated[str | None, typer.Option(help="By which the text knows it; by default of its words.")] = None,
     text: Annotated[str, typer.Option(help="What is written before it.")] = "",
     url: Url = USUAL_URL,
@@ -224,7 +224,7 @@ def _told(found: Casebook, as_json: bool) -> None:
     if as_json:
         print_json(found)
         return
-    seen = ", ".join(found.readers) if found.readers else "nobody else"
+    seen = "everybody" if "*" in found.readers else ", ".join(found.readers) or "nobody else"
     say(f"{found.id}: {found.title}")
     say(f"version {found.version}, by {found.owner}, read by {seen}")
     if not found.kept:

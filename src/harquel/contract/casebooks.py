@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, RootModel, StringConstraints
 
 from .base import Input, Shape
-from .charts import Chart
+from .charts import Chart, DrawWish
 from .grounds import ReadLine
 from .inquiry import Caveat, ResultTable, Trust
 
@@ -83,6 +83,15 @@ class CasebookForm(Input):
 
     form: Literal["html", "md"] = "html"
     """A page that stands by itself, or Markdown."""
+
+
+class CasebookPicture(DrawWish):
+    """What of GET /casebooks/{id}/answers/{name}/picture is wished."""
+
+    version: Annotated[str, StringConstraints(pattern=r"^[0-9]{1,6}$")] | None = None
+    """Of which version; null: as it is now."""
+    of: str = Field(default="", max_length=64)
+    """Anything that changes with what is shown, so that a browser does not show one of before."""
 
 
 class CasebookSend(Input):

@@ -6,6 +6,7 @@ import { api } from '../../api/client'
 import type { Chart, Drawing } from '../../api/types'
 import { dark } from '../../shared/theme'
 import { useDoing } from '../../shared/useDoing'
+import { heightOf } from './height'
 import type { Wish } from './wish'
 import { say as tell } from '../../shared/say'
 
@@ -39,12 +40,7 @@ const apart = computed(() => props.chart.columns.filter((column) => !column.figu
 // Times are drawn all.
 const counted = computed(() => (shown.value.kind === 'bars' || shown.value.kind === 'columns') && shown.value.order !== 'natural' && apart.value.length > 0)
 /** Of what it will take, so that nothing below it jumps. */
-const height = computed(() => {
-  const { kind, top, colour } = props.chart
-  if (kind === 'grid') return 420
-  if (kind !== 'bars') return kind === 'points' ? 440 : 380
-  return 110 + Math.min(props.rows, top) * (colour === null ? 26 : 22)
-})
+const height = computed(() => heightOf(props.chart, props.rows))
 
 /** Only where a chart is looked at is what draws it fetched. */
 async function draw(): Promise<void> {

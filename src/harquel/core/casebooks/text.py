@@ -111,7 +111,7 @@ def _written(_: RendererHTML, tokens: Sequence[Token], at: int, __: Any, env: An
     column = meta["column"].strip() if meta["column"] is not None else None
     found: Cited = env["fill"](meta["name"], column, meta["keys"])
     if found.missing:
-        env["missing"].append(found.missing)
+        env["missing"].append(f"{meta['name']}: {found.missing}")
         return f'<span class="cited missing" title="{escape(found.missing)}">[{escape(meta["name"])}: ?]</span>'
     kind = "cited doubt" if found.doubt else "cited"
     return f'<span class="{kind}" title="{escape(meta["name"])}">{escape(found.text)}</span>'

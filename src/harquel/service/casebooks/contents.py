@@ -48,14 +48,18 @@ class Held:
 class Contents:
     """One version for one caller."""
 
-    def __init__(self, casebook: StoredCasebook, version: StoredVersion, caller: Caller) -> None:
+    def __init__(
+        self, casebook: StoredCasebook, version: StoredVersion, caller: Caller, only: str | None = None
+    ) -> None:  # fmt: skip
+        """`only`: the one answer that is wanted of it."""
         self.casebook, self.version, self.caller, self.language = casebook, version, caller, casebook.language
-        keys = {key for one in version.kept for key in (one["inquiry"], one.get("before")) if key}
+        kept = [one for one in version.kept if only is None or one["name"] == only]
+        keys = {key for one in kept for key in (one["inquiry"], one.get("before")) if key}
         found = StoredInquiry.objects.select_related("person", "result").filter(key__in=keys)
         self._stored = {one.key: one for one in found}
-        self.held = [self._held(one) for one in version.kept]
+        self.held = [self._held(one) for one in kept]
         self._figures: dict[str, Figures | str] = {one.name: self._figures_of(one) for one in self.held}
-        self.blocks: list[Block] = list(blocks(version.text, self.fill))
+        self.blocks: list[Block] = list(blocks(version.text, self.fill)) if only is None else []
 
     def fill(self, name: str, column: str | None, keys: Sequence[str]) -> Cited:
         """What a reference stands for."""

@@ -7,7 +7,7 @@ from typing import Final
 from django.db.models import QuerySet
 
 from harquel.service.access.caller import Caller
-from harquel.service.errors import not_found
+from harquel.service.errors import ProblemError, not_found
 from harquel.service.operations import Subject
 
 from .models import StoredCasebook, StoredVersion
@@ -22,6 +22,14 @@ def visible(caller: Caller) -> list[StoredCasebook]:
 def newest(casebook: StoredCasebook) -> StoredVersion:
     """As it is now."""
     return casebook.versions.get(number=casebook.version)
+
+
+def version_of(casebook: StoredCasebook, number: int) -> StoredVersion:
+    """As it was then. Raises ProblemError."""
+    found = casebook.versions.filter(number=number).first()
+    if found is None:
+        raise ProblemError(404, "no-such-version", "problem-casebook-no-version", version=number)
+    return found
 
 
 def _there() -> QuerySet[StoredCasebook]:

@@ -606,3 +606,65 @@ stage-of-running = Ausführen
 stage-of-another-way = Anders zählen
 stage-of-wording = In Worte fassen
 stage-of-answering = Antworten
+casebooks = Mappen
+casebook = Mappe
+casebooks-what = Festgehaltene Antworten mit Text dazwischen. Zahlen im Text sind die der Antworten: neu fragen, und der Text geht mit.
+no-casebooks = Noch ist keine da. „Festhalten“ unter einer Antwort legt sie in eine, oder hier eine anfangen.
+casebook-new = Eine neue
+casebook-make = Anfangen
+casebook-example = Winterfahrplan
+n-answers = { $n ->
+    [one] 1 Antwort
+   *[other] { $n } Antworten
+}
+keep-in = Festhalten
+casebook-keep = Dort festhalten
+casebook-kept = Sie steht jetzt in
+casebook-title = Titel
+casebook-text = Text, in Markdown
+casebook-save = Speichern
+casebook-refer = Antworten
+casebook-refer-how = Ein Name setzt die Zahl seiner Antwort in den Text: [=name: spalte | zeile], wo es mehrere sind, [=name: #] für die Zahl der Zeilen. Allein auf seiner Zeile ist er die ganze Antwort, [=name: chart] ihr Bild.
+casebook-drop = Herausnehmen
+casebook-stay = Doch behalten
+casebook-none-kept = Noch ist keine festgehalten.
+casebook-version = Fassung { $n }
+casebook-for-all = alle dürfen sie lesen
+casebook-for = gelesen von { $names }
+casebook-for-nobody = nur für einen selbst
+casebook-then = Das ist Fassung { $n }, mit den Antworten von damals.
+casebook-now = Wie sie jetzt ist
+casebook-again = Alle neu fragen
+casebook-anew = Mit neuen Zeiten fragen
+casebook-anew-what = Jede Frage, wie sie verstanden wurde, mit mitgehenden Zeiten: Der letzte Monat ist dann ein anderer
+casebook-write = Schreiben
+casebook-mail = Mailen
+casebook-readers = Leser
+casebook-readers-who = Wer sie lesen darf: Namen, durch Komma getrennt, * für alle. Jeder sieht, was ihm selbst geantwortet würde.
+casebook-history = Verlauf
+casebook-remove = Wegnehmen
+casebook-remove-sure = „{ $title }“ endgültig wegnehmen? Die Antworten bleiben.
+casebook-mailed = Sie ist unterwegs an { $to }.
+casebook-was-made = angelegt
+casebook-was-written = geschrieben
+casebook-was-kept = festgehalten
+casebook-was-dropped = herausgenommen
+casebook-was-asked-again = neu gefragt
+casebook-was-restored = wie vorher
+casebook-restore = Wieder so machen
+casebook-waiting = { $n ->
+    [one] 1 Antwort wird neu gefragt …
+   *[other] { $n } Antworten werden neu gefragt …
+}
+casebook-moved = Neu gefragt { $at }: { $n } von { $of } sind anders.
+casebook-stayed = Neu gefragt { $at }: Nichts ist anders.
+casebook-missing = Eine Zahl fehlt: { $said }.
+casebook-typed = { $figures } steht getippt im Text: [={ $name }] ginge mit.
+casebook-this-again = Diese neu fragen
+casebook-empty = Hier steht noch nichts. „Schreiben“ fängt den Text an, „Festhalten“ unter einer Antwort bringt sie her.
+casebook-empty-yet = Hier steht noch nichts.
+casebook-aside = Festgehalten, nicht im Text
+kept-elsewhere = Eine Antwort aus einer Quelle, die man hier nicht hat
+kept-stands-on = Worauf sie steht
+kept-open = Öffnen
+ask-yourself = Selbst fragen

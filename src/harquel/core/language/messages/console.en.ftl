@@ -606,3 +606,65 @@ stage-of-running = Running
 stage-of-another-way = Counting another way
 stage-of-wording = Wording
 stage-of-answering = Answering
+casebooks = Casebooks
+casebook = Casebook
+casebooks-what = Answers that are kept, with text between them. Figures in the text are those of the answers: ask them again, and the text moves along.
+no-casebooks = There is none yet. “Keep it” under an answer puts it into one, or begin one here.
+casebook-new = A new one
+casebook-make = Begin it
+casebook-example = Winter timetable
+n-answers = { $n ->
+    [one] 1 answer
+   *[other] { $n } answers
+}
+keep-in = Keep it
+casebook-keep = Keep it there
+casebook-kept = It is kept in
+casebook-title = Title
+casebook-text = Text, in Markdown
+casebook-save = Save
+casebook-refer = Answers
+casebook-refer-how = A name puts the figure of its answer into the text: [=name: column | row] where there are several, [=name: #] for how many rows. Alone on its line it is the whole answer, [=name: chart] its picture.
+casebook-drop = Let go of it
+casebook-stay = Keep it after all
+casebook-none-kept = None is kept yet.
+casebook-version = version { $n }
+casebook-for-all = everybody may read it
+casebook-for = read by { $names }
+casebook-for-nobody = for you alone
+casebook-then = This is version { $n }, with the answers of then.
+casebook-now = As it is now
+casebook-again = Ask all again
+casebook-anew = Ask anew
+casebook-anew-what = Each question as it was understood, its times moved along: last month is another month then
+casebook-write = Write
+casebook-mail = Mail it
+casebook-readers = Readers
+casebook-readers-who = Who may read it: names with commas between them, * for everybody. Each sees what they would be answered themselves.
+casebook-history = History
+casebook-remove = Take it away
+casebook-remove-sure = Take away “{ $title }” for good? Its answers stay.
+casebook-mailed = It is on its way to { $to }.
+casebook-was-made = made
+casebook-was-written = written
+casebook-was-kept = kept
+casebook-was-dropped = let go
+casebook-was-asked-again = asked again
+casebook-was-restored = as before
+casebook-restore = Make it so again
+casebook-waiting = { $n ->
+    [one] 1 answer is being asked again …
+   *[other] { $n } answers are being asked again …
+}
+casebook-moved = Asked again { $at }: { $n } of { $of } have moved.
+casebook-stayed = Asked again { $at }: nothing has moved.
+casebook-missing = A figure is missing: { $said }.
+casebook-typed = { $figures } stands in the text as typed: [={ $name }] would move along.
+casebook-this-again = Ask this again
+casebook-empty = Nothing stands here yet. “Write” begins the text, “Keep it” under an answer brings it here.
+casebook-empty-yet = Nothing stands here yet.
+casebook-aside = Kept, not in the text
+kept-elsewhere = An answer of a source that you do not have
+kept-stands-on = What it stands on
+kept-open = Open it
+ask-yourself = Ask it yourself

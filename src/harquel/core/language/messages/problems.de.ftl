@@ -285,7 +285,7 @@ problem-casebook-no-version = Diese Mappe hat keine Fassung { $version }.
     .hint = Ihr Verlauf zeigt, welche es gibt.
 problem-casebook-too-large = Als Datei wäre diese Mappe zu groß.
     .hint = Die größten Antworten als „[=name: chart]“ stehen lassen, oder sie in zwei teilen.
-problem-casebook-empty = In dieser Mappe ist keine Antwort, die irgendwohin könnte.
+problem-casebook-empty = In dieser Mappe ist noch keine Antwort, oder keine, die man hier sieht.
     .hint = Erst eine Antwort darin festhalten.
 problem-no-address = Das ist keine Mailadresse.
     .hint = Eine schlichte Adresse schreiben: name@domain.

@@ -285,7 +285,7 @@ problem-casebook-no-version = This casebook has no version { $version }.
     .hint = Its history shows which there are.
 problem-casebook-too-large = As a file this casebook would be too large.
     .hint = Let its largest answers stand as "[=name: chart]", or part it in two.
-problem-casebook-empty = There is no answer in this casebook that could go anywhere.
+problem-casebook-empty = There is no answer in this casebook yet, or none that is shown to you.
     .hint = Keep an answer in it first.
 problem-no-address = That is no address of mail.
     .hint = Write one plain address: name@domain.

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from harquel.contract import Casebook, CasebookVersion, CasebookVersions
-from harquel.service.errors import ProblemError
 from harquel.service.operations import Call, Nothing, operation
 from harquel.service.runtime import runtime
 
 from ..contents import Contents
-from ..finding import CASEBOOK, OWN
-from ..models import StoredCasebook, StoredVersion
+from ..finding import CASEBOOK, OWN, version_of
+from ..models import StoredCasebook
 from ..writing import Draft, write
 from .making import shape_of_casebook
 
@@ -28,7 +27,7 @@ def casebook_history(call: Call[Nothing, StoredCasebook]) -> CasebookVersions:
 @operation("casebook.version", takes=Nothing, about=CASEBOOK, gives=Casebook)
 def casebook_version(call: Call[Nothing, StoredCasebook]) -> Casebook:
     """As it was then, with the answers of then."""
-    return Contents(call.about, _version(call.about, call.at["version"]), call.caller).shape()
+    return Contents(call.about, version_of(call.about, call.at["version"]), call.caller).shape()
 
 
 @operation(
@@ -37,7 +36,7 @@ def casebook_version(call: Call[Nothing, StoredCasebook]) -> Casebook:
 )  # fmt: skip
 def restore_casebook(call: Call[Nothing, StoredCasebook]) -> Casebook:
     """Makes what it was then its newest version."""
-    casebook, old = call.about, _version(call.about, call.at["version"])
+    casebook, old = call.about, version_of(call.about, call.at["version"])
 
     def edit(draft: Draft) -> None:
         draft.title, draft.text, draft.kept = old.title, old.text, [dict(one) for one in old.kept]
@@ -45,10 +44,3 @@ def restore_casebook(call: Call[Nothing, StoredCasebook]) -> Casebook:
     runtime().writer.do(lambda: write(casebook, call.caller.name, "restored", [], edit))
     casebook.refresh_from_db()
     return shape_of_casebook(casebook, call.caller)
-
-
-def _version(casebook: StoredCasebook, number: int) -> StoredVersion:
-    found = casebook.versions.filter(number=number).first()
-    if found is None:
-        raise ProblemError(404, "no-such-version", "problem-casebook-no-version", version=number)
-    return found

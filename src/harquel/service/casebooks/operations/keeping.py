@@ -107,6 +107,8 @@ def run_casebook(call: Call[CasebookRun, StoredCasebook]) -> Casebook:
     """
     wish, caller, casebook = call.asked, call.caller, call.about
     kept = newest(casebook).kept
+    if not kept:
+        raise ProblemError(409, "casebook-empty", "problem-casebook-empty")
     unknown = [name for name in wish.names if name not in {one["name"] for one in kept}]
     if unknown:
         raise ProblemError(404, "no-such-answer", "problem-casebook-no-answer", name=unknown[0])

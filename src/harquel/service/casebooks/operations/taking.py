@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Final
 
-from harquel.contract import CasebookForm, DrawWish
+from harquel.contract import CasebookForm, CasebookPicture
 from harquel.core.answers.charts import redrawn
 from harquel.core.answers.charts.drawn import WIDTH
 from harquel.core.answers.exports import File
@@ -17,7 +17,7 @@ from harquel.service.inquiries.shapes import inquiry_of
 from harquel.service.operations import Call, operation
 
 from ..contents import Contents
-from ..finding import CASEBOOK, newest
+from ..finding import CASEBOOK, newest, version_of
 from ..models import StoredCasebook
 
 LARGEST: Final = 20_000_000
@@ -54,10 +54,11 @@ def take_casebook(call: Call[CasebookForm, StoredCasebook]) -> File:
     return File(f"{name}.md", "text/markdown; charset=utf-8", text)
 
 
-@operation("casebook.picture", takes=DrawWish, about=CASEBOOK)
-def casebook_picture(call: Call[DrawWish, StoredCasebook]) -> File:
+@operation("casebook.picture", takes=CasebookPicture, about=CASEBOOK)
+def casebook_picture(call: Call[CasebookPicture, StoredCasebook]) -> File:
     """What is drawn of one of its answers, as SVG."""
-    contents = Contents(call.about, newest(call.about), call.caller)
+    version = version_of(call.about, int(call.asked.version)) if call.asked.version else newest(call.about)
+    contents = Contents(call.about, version, call.caller, only=call.at["name"])
     held = contents.answer(call.at["name"])
     if held is None or held.stored is None:
         raise ProblemError(404, "no-such-answer", "problem-casebook-no-answer", name=call.at["name"])

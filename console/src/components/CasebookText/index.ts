@@ -1,0 +1,1 @@
+export { default as CasebookText } from './CasebookText.vue'

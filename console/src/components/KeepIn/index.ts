@@ -1,0 +1,1 @@
+export { default as KeepIn } from './KeepIn.vue'

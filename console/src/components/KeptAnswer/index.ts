@@ -1,0 +1,1 @@
+export { default as KeptAnswer } from './KeptAnswer.vue'
