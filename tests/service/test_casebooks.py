@@ -12,6 +12,7 @@ from html.parser import HTMLParser
 from pathlib import Path
 from typing import Any
 
+import httpx
 import pytest
 from playwright.sync_api import sync_playwright
 
@@ -186,7 +187,9 @@ def test_nobody_reads_what_they_would_not_be_answered(own: Stage) -> None:
                 if asked.answer is not None:
                     text = f"Figure {number}: [=q{number}: #] [=q{number}]"
                     book = client.send(keep_in_casebook(book.id, asked.id, f"q{number}", text))
-            made[name] = book
+            if book.kept:
+                client.send(run_casebook(book.id))
+            made[name] = settled(client, book.id)
     assert len({json.dumps(rows[name, questions[1]]) for name in people if (name, questions[1]) in rows}) >= 3
     shown = hidden = 0
     for reader, secret in people.items():
@@ -202,6 +205,8 @@ def test_nobody_reads_what_they_would_not_be_answered(own: Stage) -> None:
                         shown += 1
                         assert one.answer.table is not None
                         assert one.answer.table.rows == rows[reader, question], (reader, owner, question)
+                        given = client.send(shown_answer(one.answer.inquiry))
+                        assert given.table == one.answer.table
                         continue
                     hidden += 1
                     assert one.answer.state == "not-for-you"
@@ -212,6 +217,9 @@ def test_nobody_reads_what_they_would_not_be_answered(own: Stage) -> None:
                     assert link is None or (link.state, link.table) == ("not-for-you", None)
                     with pytest.raises(NotFound):
                         client.inquiry(one.answer.inquiry)
+                    for path in (f"casebooks/{book.id}/answers/{one.name}", f"inquiries/{one.answer.inquiry}/shown"):
+                        url = f"{own.url}/api/v1/{path}/picture"
+                        assert httpx.get(url, headers={"authorization": f"Bearer {secret}"}).status_code == 404
                     other = rows[owner, question]
                     if other != rows.get((reader, question)) and isinstance(other, list) and len(other) == 1:
                         assert not re.search(rf">{other[0][0]:,}<", page), (reader, owner, question)

@@ -27,6 +27,7 @@ CALLS = {
     "inquiries/{key}/keep": {"post"},
     "inquiries/{key}/release": {"post"},
     "inquiries/{key}/shown": {"get"},
+    "inquiries/{key}/shown/picture": {"get"},
     "inquiries/{key}/casebooks": {"post"},
     "casebooks": {"get", "post"},
     "casebooks/{casebook}": {"get", "patch", "delete"},

@@ -58,6 +58,11 @@ async function book(found: Promise<Casebook>): Promise<Casebook> {
   return { ...made, kept: JSON.parse(JSON.stringify(made.kept), visibly) as Casebook['kept'] }
 }
 
+/** How a picture is wished for here. */
+function look(dark: boolean): Record<string, string> {
+  return { ...(innerWidth < 640 ? { narrow: '1' } : {}), ...(dark ? { dark: '1' } : {}) }
+}
+
 function query(values: Record<string, string | number>): string {
   return new URLSearchParams(Object.entries(values).map(([name, value]) => [name, String(value)])).toString()
 }
@@ -125,7 +130,8 @@ export const api = {
   restoreCasebook: (id: string, version: number) => book(call<Casebook>('POST', `${casebook(id)}/versions/${version}`, {})),
   casebookFile: (id: string, form: 'html' | 'md') => `/api/v1/${casebook(id)}/file?${query({ form })}`,
   /** `of` changes with what is shown, so that a picture of before is not taken for it. */
-  pictureOf: (id: string, name: string, version: number, of: string, dark: boolean) => `/api/v1/${casebook(id)}/answers/${encodeURIComponent(name)}/picture?${query({ version, of, ...(dark ? { dark: '1' } : {}) })}`,
+  pictureOf: (id: string, name: string, version: number, of: string, dark: boolean) => `/api/v1/${casebook(id)}/answers/${encodeURIComponent(name)}/picture?${query({ version, of, ...look(dark) })}`,
+  shownPicture: (id: string, dark: boolean) => `/api/v1/inquiries/${encodeURIComponent(id)}/shown/picture?${query(look(dark))}`,
   shown: (id: string) => call<ShownAnswer>('GET', `inquiries/${encodeURIComponent(id)}/shown`),
   chats: () => call<ChatLine[]>('GET', 'chats'),
   chatLinks: () => call<ChatLink[]>('GET', 'chats/links'),

@@ -435,6 +435,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/inquiries/{key}/shown/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is drawn of an answer that a link leads to, as SVG. */
+        get: operations["inquiry_show-picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/inquiries/{key}/watches": {
         parameters: {
             query?: never;
@@ -10902,6 +10919,8 @@ export interface operations {
                 figure?: string;
                 /** @description How to draw it. */
                 kind?: string;
+                /** @description 1: for a phone. */
+                narrow?: string;
                 /** @description Anything that changes with what is shown, so that a browser does not show one of before. */
                 of?: string;
                 /** @description The wish in words: "as a line", "only the top 20", "by vessel". */
@@ -11706,6 +11725,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShownAnswer"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "inquiry_show-picture": {
+        parameters: {
+            query?: {
+                /** @description The column whose values stand along the chart, from 0. */
+                along?: string;
+                /** @description The column that is told apart by colour, from 0. */
+                colour?: string;
+                /** @description 1: for a dark ground. */
+                dark?: string;
+                /** @description The column of the table whose figures are drawn, from 0. */
+                figure?: string;
+                /** @description How to draw it. */
+                kind?: string;
+                /** @description 1: for a phone. */
+                narrow?: string;
+                /** @description The wish in words: "as a line", "only the top 20", "by vessel". */
+                say?: string;
+                /** @description How many places are drawn at most. */
+                top?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
                 };
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */

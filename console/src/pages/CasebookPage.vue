@@ -44,6 +44,8 @@ const aside = computed(() => {
   return (book.value?.kept ?? []).filter((one) => !stands.has(one.name))
 })
 const waiting = computed(() => (book.value?.kept ?? []).filter((one) => one.under_way).length)
+/** Answers of which it is known whether they have moved. */
+const known = computed(() => (book.value?.kept ?? []).filter((one) => typeof one.answer.moved === 'boolean').length)
 const moved = computed(() => (book.value?.kept ?? []).filter((one) => one.answer.moved).length)
 const missing = computed(() => [...new Set(book.value?.blocks.flatMap((block) => block.missing))])
 
@@ -168,7 +170,7 @@ void load()
         </ol>
         <p class="mt-3 min-h-6 text-sm" role="status">
           <span v-if="waiting" class="beats text-faint">{{ say('casebook-waiting', { n: waiting }) }}</span>
-          <span v-else-if="book.run_at && then === null" :class="moved ? 'text-signal' : 'text-faint'">{{ say(moved ? 'casebook-moved' : 'casebook-stayed', { n: moved, of: book.kept.length, at: instant(book.run_at) }) }}</span>
+          <span v-else-if="book.run_at && then === null && known" :class="moved ? 'text-signal' : 'text-faint'">{{ say(moved ? 'casebook-moved' : 'casebook-stayed', { n: moved, of: known, at: instant(book.run_at) }) }}</span>
         </p>
       </header>
       <CasebookText v-if="writing" :casebook="book" :busy="!!acting" @save="save" @close="writing = false" />
@@ -180,7 +182,7 @@ void load()
         <template v-for="(block, index) in book.blocks" :key="index">
           <!-- eslint-disable-next-line vue/no-v-html -- the service lets nothing through that does anything; its policy would stop it -->
           <div v-if="!block.name" class="prose-text" v-html="block.html"></div>
-          <KeptAnswer v-else-if="kept.get(block.name)" class="my-6" :answer="kept.get(block.name)!.answer" :shows="block.shows" :name="block.name" :picture="picture(kept.get(block.name)!)">
+          <KeptAnswer v-else-if="kept.get(block.name)" class="my-6" :answer="kept.get(block.name)!.answer" :shows="block.shows" :name="mine ? block.name : ''" :picture="picture(kept.get(block.name)!)">
             <button v-if="mine && kept.get(block.name)!.answer.mine" type="button" class="text-sea underline" :disabled="!!acting || !!waiting" @click="run('again', [block.name])">{{ say('casebook-this-again') }}</button>
           </KeptAnswer>
           <p v-else class="my-6 text-signal">[={{ block.name }}]</p>
@@ -188,7 +190,7 @@ void load()
         <p v-if="!book.blocks.length && !book.kept.length" class="max-w-[70ch] text-faint">{{ say(mine ? 'casebook-empty' : 'casebook-empty-yet') }}</p>
         <template v-if="aside.length">
           <h2 class="mt-10 border-b border-line pb-1 text-sm font-semibold text-faint">{{ say('casebook-aside') }}</h2>
-          <KeptAnswer v-for="one in aside" :key="one.name" class="my-6" :answer="one.answer" :name="one.name" :picture="picture(one)" />
+          <KeptAnswer v-for="one in aside" :key="one.name" class="my-6" :answer="one.answer" :name="mine ? one.name : ''" :picture="picture(one)" />
         </template>
       </div>
       <p v-if="busy === 'load'" class="sr-only">{{ say('loading') }}</p>

@@ -3,7 +3,7 @@
 import { computed, ref, watch, watchEffect } from 'vue'
 import { useRouter } from 'vue-router'
 import { api } from '../api/client'
-import type { TrailEvent } from '../api/types'
+import type { ShownAnswer, TrailEvent } from '../api/types'
 import { AskOn } from '../components/AskOn'
 import { ChartView, type Wish } from '../components/ChartView'
 import { ClarifyNote } from '../components/ClarifyNote'
@@ -13,6 +13,7 @@ import { HeldNote } from '../components/HeldNote'
 import { KeepExample } from '../components/KeepExample'
 import { KeepIn } from '../components/KeepIn'
 import { KeepMeaning } from '../components/KeepMeaning'
+import { KeptAnswer } from '../components/KeptAnswer'
 import { LongText } from '../components/LongText'
 import { Notice } from '../components/Notice'
 import { ReadBack } from '../components/ReadBack'
@@ -33,6 +34,7 @@ import { WholeResult } from '../components/WholeResult'
 import { dutyOf } from '../shared/events'
 import { figuresIn, instant, marksOf, milliseconds } from '../shared/format'
 import { session } from '../shared/session'
+import { dark } from '../shared/theme'
 import { entitle } from '../shared/title'
 import { useDoing } from '../shared/useDoing'
 import { useInquiry } from '../shared/useInquiry'
@@ -48,6 +50,14 @@ const { lines: thread, load: loadThread } = useThread()
 watch(inquiry, (found, before) => { if (found && (!before || found.state !== before.state)) void loadThread(found) })
 const threaded = computed(() => (thread.value?.length ?? 0) > 1)
 watchEffect(() => { if (inquiry.value) entitle(inquiry.value.standalone_question ?? inquiry.value.question) })
+// Somebody else's, which a link leads to: as much of it as is for whoever looks.
+const given = ref<ShownAnswer | null>(null)
+watch(problem, async (found) => {
+  if (found?.status !== 404) return
+  const shown = await api.shown(props.id).catch(() => null)
+  if (shown) entitle(shown.question)
+  given.value = shown
+})
 const stopping = ref(false)
 const { problem: stopProblem, doing: stopCall } = useDoing()
 /** How it follows the one before it. */
@@ -126,7 +136,11 @@ async function stop(): Promise<void> {
 </script>
 
 <template>
-  <Notice v-if="problem" class="mt-10" :title="problem.message" :hint="problem.hint">
+  <div v-if="given" class="max-w-[56rem] pt-10">
+    <p class="mb-4 text-faint">{{ say('given-by', { name: given.asked_by }) }}</p>
+    <KeptAnswer :answer="given" :first="25" :picture="api.shownPicture(id, dark)" />
+  </div>
+  <Notice v-else-if="problem" class="mt-10" :title="problem.message" :hint="problem.hint">
     <button type="button" class="mt-2 text-sea underline" @click="load">{{ say('try-again') }}</button>
   </Notice>
   <p v-else-if="!inquiry || !thread" class="beats pt-12 text-faint">{{ say('loading') }}</p>

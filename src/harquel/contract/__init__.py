@@ -23,6 +23,7 @@ from .casebooks import (
     KeepInCasebook,
     KeepTitled,
     ShownAnswer,
+    ShownPicture,
 )
 from .charts import Chart, ChartColumn, ChartKind, ChartWish, Drawing, DrawWish
 from .chat import ChatCode, ChatLine, ChatLink, ChatLinks, Chats
@@ -227,6 +228,7 @@ __all__ = [
     "SessionRequest",
     "Severity",
     "ShownAnswer",
+    "ShownPicture",
     "Since",
     "SourceChange",
     "SourceLine",

@@ -85,7 +85,14 @@ class CasebookForm(Input):
     """A page that stands by itself, or Markdown."""
 
 
-class CasebookPicture(DrawWish):
+class ShownPicture(DrawWish):
+    """What of GET /inquiries/{id}/shown/picture is wished."""
+
+    narrow: str | None = None
+    """1: for a phone."""
+
+
+class CasebookPicture(ShownPicture):
     """What of GET /casebooks/{id}/answers/{name}/picture is wished."""
 
     version: Annotated[str, StringConstraints(pattern=r"^[0-9]{1,6}$")] | None = None

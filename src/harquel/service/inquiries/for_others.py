@@ -33,7 +33,8 @@ def for_others(stored: StoredInquiry, caller: Caller, source: LiveSource) -> boo
 
 def sees_as_much(stored: StoredInquiry, caller: Caller) -> bool:
     """Whether somebody who did not ask may see the answer: asked by them, it would be of the same statement, which
-    nobody would have to release; and where more than the rows is told, the same exists for both.
+    nobody would have to release; and where more than the rows is told, the same exists for both. What was different
+    before is another answer's: it is not spoken of here.
     """
     source = runtime().sources.get(stored.source)
     if source is None or not source.enabled or not caller.sees(stored.source):
@@ -41,9 +42,8 @@ def sees_as_much(stored: StoredInquiry, caller: Caller) -> bool:
     answer = inquiry_of(stored).answer
     if answer is None or answer.delivery is not None:
         return False
-    # What is doubted, and what was different before, may tell of rows beside those of the statement.
-    told = bool(answer.caveats) or answer.since is not None
-    if told and not _same_exists(stored, caller, source):
+    # What is doubted may tell of rows beside those of the statement.
+    if answer.caveats and not _same_exists(stored, caller, source):
         return False
     return _same(stored, source.core, source, caller.asker, ("run",))
 

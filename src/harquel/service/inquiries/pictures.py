@@ -5,13 +5,15 @@ from __future__ import annotations
 import threading
 from typing import Any, Final
 
-from harquel.contract import DrawWish
+from harquel.contract import DrawWish, ShownPicture
 from harquel.core.answers.charts import redrawn
 from harquel.core.answers.charts.drawn import WIDTH, Image, drawn
+from harquel.core.answers.exports import File
 from harquel.core.domain.inquiry import Inquiry
 from harquel.service.errors import ProblemError
 
 _DRAWING: Final = threading.BoundedSemaphore(2)
+_NARROW: Final = 330
 _PATIENCE_S: Final = 5
 
 
@@ -23,6 +25,17 @@ def image_of(specification: dict[str, Any], image: Image) -> bytes:
         return drawn(specification, image)
     finally:
         _DRAWING.release()
+
+
+def picture_of(inquiry: Inquiry, wish: ShownPicture, name: str) -> File:
+    """What is drawn of an answer, as SVG, for a page. Raises ProblemError."""
+    if inquiry.answer is None:
+        raise ProblemError(409, "no-answer", "problem-no-answer")
+    width = _NARROW if wish.narrow == "1" else WIDTH
+    found = redrawn(inquiry.answer, wish, inquiry.language, wish.dark == "1", width)
+    if found.spec is None:
+        raise ProblemError(409, "no-picture", "problem-no-picture", note=found.note)
+    return File(f"{name}.svg", "image/svg+xml", image_of(found.spec, "svg"))
 
 
 def chart_of(inquiry: Inquiry, image: Image, wish: DrawWish | None = None) -> bytes:

@@ -19,7 +19,7 @@ from .operations.list_inquiries import list_inquiries
 from .operations.listen import listen
 from .operations.read_inquiry import read_inquiry
 from .operations.release import release
-from .operations.show import show
+from .operations.show import show, show_picture
 from .operations.take_away import take_away
 from .waiting import WAIT_HEADER
 
@@ -43,5 +43,6 @@ urlpatterns = routes(
         "inquiries/<str:key>/file": {"GET": Way(take_away, files=True)},
         "inquiries/<str:key>/keep": {"POST": keep},
         "inquiries/<str:key>/shown": {"GET": show},
+        "inquiries/<str:key>/shown/picture": {"GET": Way(show_picture, files=True)},
     }
 )

@@ -568,5 +568,5 @@ cited-not-shown = die Antwort wird hier nicht gezeigt
 shown-no-source = Sie ist aus einer Quelle, die man hier nicht hat.
 shown-under-way = Daran wird noch gearbeitet.
 shown-no-answer = Sie wurde nicht beantwortet.
-shown-not-for-you = Mit den eigenen Rechten wäre es nicht dieselbe Antwort. Selbst fragen.
+shown-not-for-you = Mit den eigenen Rechten wäre es vielleicht nicht dieselbe Antwort. Selbst fragen.
 chat-kept = Es steht jetzt in der Mappe „{ $title }“, als Antwort { $n }.

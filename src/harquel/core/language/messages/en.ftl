@@ -561,5 +561,5 @@ cited-not-shown = the answer is not shown to you
 shown-no-source = It is of a source that you do not have.
 shown-under-way = It is still being worked on.
 shown-no-answer = It was not answered.
-shown-not-for-you = With your rights it would not be the same answer. Ask it yourself.
+shown-not-for-you = With your rights it might not be the same answer. Ask it yourself.
 chat-kept = It is kept in your casebook “{ $title }”, answer { $n } there.

@@ -6,13 +6,10 @@ import re
 from typing import Final
 
 from harquel.contract import CasebookForm, CasebookPicture
-from harquel.core.answers.charts import redrawn
-from harquel.core.answers.charts.drawn import WIDTH
 from harquel.core.answers.exports import File
 from harquel.core.casebooks import as_page, as_text
 from harquel.service.errors import ProblemError
-from harquel.service.inquiries.operations.draw import answer_of
-from harquel.service.inquiries.pictures import image_of
+from harquel.service.inquiries.pictures import picture_of
 from harquel.service.inquiries.shapes import inquiry_of
 from harquel.service.operations import Call, operation
 
@@ -62,8 +59,4 @@ def casebook_picture(call: Call[CasebookPicture, StoredCasebook]) -> File:
     held = contents.answer(call.at["name"])
     if held is None or held.stored is None:
         raise ProblemError(404, "no-such-answer", "problem-casebook-no-answer", name=call.at["name"])
-    inquiry = inquiry_of(held.stored)
-    found = redrawn(answer_of(inquiry), call.asked, inquiry.language, call.asked.dark == "1", WIDTH)
-    if found.spec is None:
-        raise ProblemError(409, "no-picture", "problem-no-picture", note=found.note)
-    return File(f"{held.name}.svg", "image/svg+xml", image_of(found.spec, "svg"))
+    return picture_of(inquiry_of(held.stored), call.asked, held.name)

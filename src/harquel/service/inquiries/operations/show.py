@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from typing import Final
 
-from harquel.contract import ShownAnswer
+from harquel.contract import ShownAnswer, ShownPicture
+from harquel.core.answers.exports import File
 from harquel.service.access.caller import Caller
 from harquel.service.errors import not_found
 from harquel.service.operations import Call, Nothing, Subject, operation
 
 from ..models import StoredInquiry
+from ..pictures import picture_of
 from ..shapes import inquiry_of
-from ..shown import shown
+from ..shown import may_see, shown
 
 
 def _find(key: str, caller: Caller) -> StoredInquiry:
@@ -33,3 +35,13 @@ def show(call: Call[Nothing, StoredInquiry]) -> ShownAnswer:
     ask it oneself.
     """
     return shown(call.about, call.caller, inquiry_of(call.about).language)
+
+
+@operation(
+    "inquiry.show-picture", takes=ShownPicture, about=_ANYBODYS, rule="as inquiry.show: where the answer is shown"
+)
+def show_picture(call: Call[ShownPicture, StoredInquiry]) -> File:
+    """What is drawn of an answer that a link leads to, as SVG."""
+    if not may_see(call.about, call.caller):
+        raise not_found("problem-unknown-inquiry", call.about.key)
+    return picture_of(inquiry_of(call.about), call.asked, call.about.key)
