@@ -34,6 +34,7 @@ from harquel.client.casebooks import (
 )
 from harquel.contract import Casebook, CasebookRequest
 from harquel.demo.stage import Stage
+from harquel.testing.browser import OPTIONS, path_of_browser
 from tests.outside import by_mail, let, letters
 from tests.service.test_outbox import ended
 
@@ -145,10 +146,7 @@ def read_without_scripts(page: str, folder: Path) -> str:
     (folder / "casebook.html").write_text(page)
     asked: list[str] = []
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium",
-            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
-        )
+        browser = playwright.chromium.launch(executable_path=path_of_browser(), args=OPTIONS)
         with closing(browser.new_context(java_script_enabled=False)) as context:
             tab = context.new_page()
             tab.on("request", lambda request: asked.append(request.url))

@@ -609,7 +609,7 @@ stage-of-answering = Antworten
 casebooks = Mappen
 casebook = Mappe
 casebooks-what = Festgehaltene Antworten mit Text dazwischen. Zahlen im Text sind die der Antworten: neu fragen, und der Text geht mit.
-no-casebooks = Noch ist keine da. „Festhalten“ unter einer Antwort legt sie in eine, oder hier eine anfangen.
+no-casebooks = Noch ist keine da. „In eine Mappe“ unter einer Antwort legt sie in eine, oder hier eine anfangen.
 casebook-new = Eine neue
 casebook-make = Anfangen
 casebook-example = Winterfahrplan
@@ -617,7 +617,7 @@ n-answers = { $n ->
     [one] 1 Antwort
    *[other] { $n } Antworten
 }
-keep-in = Festhalten
+keep-in = In eine Mappe
 casebook-keep = Dort festhalten
 casebook-kept = Sie steht jetzt in
 casebook-title = Titel
@@ -661,7 +661,7 @@ casebook-stayed = Neu gefragt { $at }: Nichts ist anders.
 casebook-missing = Eine Zahl fehlt: { $said }.
 casebook-typed = { $figures } steht getippt im Text: [={ $name }] ginge mit.
 casebook-this-again = Diese neu fragen
-casebook-empty = Hier steht noch nichts. „Schreiben“ fängt den Text an, „Festhalten“ unter einer Antwort bringt sie her.
+casebook-empty = Hier steht noch nichts. „Schreiben“ fängt den Text an, „In eine Mappe“ unter einer Antwort bringt sie her.
 casebook-empty-yet = Hier steht noch nichts.
 casebook-aside = Festgehalten, nicht im Text
 kept-elsewhere = Eine Antwort aus einer Quelle, die man hier nicht hat

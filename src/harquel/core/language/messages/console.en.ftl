@@ -609,7 +609,7 @@ stage-of-answering = Answering
 casebooks = Casebooks
 casebook = Casebook
 casebooks-what = Answers that are kept, with text between them. Figures in the text are those of the answers: ask them again, and the text moves along.
-no-casebooks = There is none yet. “Keep it” under an answer puts it into one, or begin one here.
+no-casebooks = There is none yet. “Keep in a casebook” under an answer puts it into one, or begin one here.
 casebook-new = A new one
 casebook-make = Begin it
 casebook-example = Winter timetable
@@ -617,7 +617,7 @@ n-answers = { $n ->
     [one] 1 answer
    *[other] { $n } answers
 }
-keep-in = Keep it
+keep-in = Keep in a casebook
 casebook-keep = Keep it there
 casebook-kept = It is kept in
 casebook-title = Title
@@ -661,7 +661,7 @@ casebook-stayed = Asked again { $at }: nothing has moved.
 casebook-missing = A figure is missing: { $said }.
 casebook-typed = { $figures } stands in the text as typed: [={ $name }] would move along.
 casebook-this-again = Ask this again
-casebook-empty = Nothing stands here yet. “Write” begins the text, “Keep it” under an answer brings it here.
+casebook-empty = Nothing stands here yet. “Write” begins the text, “Keep in a casebook” under an answer brings it here.
 casebook-empty-yet = Nothing stands here yet.
 casebook-aside = Kept, not in the text
 kept-elsewhere = An answer of a source that you do not have
