@@ -17,6 +17,7 @@ export const router = createRouter({
     { path: '/watches', name: 'watches', component: () => import('./pages/WatchesPage.vue'), meta: { title: 'watches' } },
     { path: '/casebooks', name: 'casebooks', component: () => import('./pages/CasebooksPage.vue'), meta: { title: 'casebooks' } },
     { path: '/casebooks/:id', name: 'casebook', component: () => import('./pages/CasebookPage.vue'), props: true, meta: { title: 'casebook' } },
+    { path: '/open-links', name: 'open-links', component: () => import('./pages/OpenLinksPage.vue'), meta: { title: 'open-links' } },
     { path: '/chats', name: 'chats', component: () => import('./pages/ChatsPage.vue'), meta: { title: 'chats' } },
     { path: '/sources', name: 'sources', component: () => import('./pages/SourcesPage.vue'), meta: { title: 'sources' } },
     { path: '/sources/:name/catalog/:table?', name: 'catalog', component: () => import('./pages/CatalogPage.vue'), props: true, meta: { title: 'catalog' } },

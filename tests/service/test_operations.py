@@ -83,7 +83,7 @@ def _wanted(rule: tuple[str, str, str, str], scopes: str, sources: str) -> set[i
         return {403}
     if rule[1].startswith("source") and sources != "*":
         return {404}
-    if rule[1] in ("sending", "link of a chat", "watch", "watch of one's own", "casebook", "casebook of one's own"):
+    if rule[1].startswith(("sending", "link of a chat", "watch", "casebook", "open link")):
         return {404}
     if rule[1] == "inquiry of one's sources" and sources != "*":
         return {404}

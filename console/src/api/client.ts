@@ -1,5 +1,5 @@
 // Calls to the service with the session cookie; errors carry the service's own words and hint.
-import type { Casebook, CasebookLine, CasebookVersion, Catalog, CatalogTable, ChatCode, ChatLine, ChatLink, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, Page, Scan, Sending, ShownAnswer, Source, Usage, Watch } from './types'
+import type { Casebook, CasebookLine, CasebookVersion, Catalog, CatalogTable, ChatCode, ChatLine, ChatLink, Check, Coverage, DocumentShape, Drawing, Example, Inquiry, InquiryLine, Me, Model, ModelCheck, OpenLink, OpenLinkMade, Page, Scan, Sending, ShownAnswer, Source, Usage, Watch } from './types'
 import { visibly } from '../shared/visible'
 import { language, say } from '../shared/say'
 
@@ -133,6 +133,10 @@ export const api = {
   pictureOf: (id: string, name: string, version: number, of: string, dark: boolean) => `/api/v1/${casebook(id)}/answers/${encodeURIComponent(name)}/picture?${query({ version, of, ...look(dark) })}`,
   shownPicture: (id: string, dark: boolean) => `/api/v1/inquiries/${encodeURIComponent(id)}/shown/picture?${query(look(dark))}`,
   shown: (id: string) => call<ShownAnswer>('GET', `inquiries/${encodeURIComponent(id)}/shown`),
+  openLinks: () => call<OpenLink[]>('GET', 'open-links'),
+  shareAnswer: (id: string, wish: { days: number; note: string }) => call<OpenLinkMade>('POST', `inquiries/${encodeURIComponent(id)}/open-links`, wish),
+  shareCasebook: (id: string, wish: { days: number; note: string }) => call<OpenLinkMade>('POST', `${casebook(id)}/open-links`, wish),
+  endOpenLink: (id: string) => call<void>('DELETE', `open-links/${encodeURIComponent(id)}`),
   chats: () => call<ChatLine[]>('GET', 'chats'),
   chatLinks: () => call<ChatLink[]>('GET', 'chats/links'),
   chatCode: (chat: string) => call<ChatCode>('POST', `chats/${encodeURIComponent(chat)}/codes`),

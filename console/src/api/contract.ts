@@ -93,6 +93,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/casebooks/{casebook}/open-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes a link by which people without an account see a casebook of one's own as it is now, for some days: its text and its answers, without what they stand on. */
+        post: operations["casebook_share"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/casebooks/{casebook}/runs": {
         parameters: {
             query?: never;
@@ -384,6 +401,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/inquiries/{key}/open-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes a link by which people without an account see an answer of one's own as it is now, for some days: without the statement, the source or anything else that it stands on. */
+        post: operations["inquiry_share"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/inquiries/{key}/release": {
         parameters: {
             query?: never;
@@ -584,6 +618,40 @@ export interface paths {
         /** @description Asks a model one short question: whether it replies, how fast, whether it keeps to a shape. It is paid for. */
         post: operations["model_check"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/open-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The newest links for people without an account: whether they hold, and how often they were opened. */
+        get: operations["open-link_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/open-links/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Ends one: its page is shown to nobody from now on, and blanked. */
+        delete: operations["open-link_end"];
         options?: never;
         head?: never;
         patch?: never;
@@ -6039,6 +6107,380 @@ export interface components {
         };
         /** @enum {string} */
         OnEnum: "text" | "plan";
+        /**
+         * OpenLink
+         * @description A page that shows what it was made of to whoever has its address, for a time.
+         */
+        OpenLink: {
+            /**
+             * Casebook
+             * @description The casebook that it shows; null for an answer.
+             * @default null
+             */
+            casebook: string | null;
+            /**
+             * Holds
+             * @description Whether it shows anything.
+             */
+            holds: boolean;
+            /**
+             * Id
+             * @description Its id, which is not its address.
+             */
+            id: string;
+            /**
+             * Inquiry
+             * @description The inquiry whose answer it shows; null for a casebook.
+             * @default null
+             */
+            inquiry: string | null;
+            /**
+             * Made At
+             * Format: date-time
+             * @description When: what it shows is of then.
+             */
+            made_at: string;
+            /**
+             * Made By
+             * @description Who made it.
+             */
+            made_by: string;
+            /**
+             * Note
+             * @description For whom it is.
+             * @default
+             */
+            note: string;
+            /**
+             * Opened
+             * @description How often it was opened; at most once a second is counted.
+             * @default 0
+             */
+            opened: number;
+            /**
+             * Opened At
+             * @description When last; null: never.
+             * @default null
+             */
+            opened_at: string | null;
+            /**
+             * Title
+             * @description What it shows: the question, or the casebook's title.
+             */
+            title: string;
+            /**
+             * Until
+             * Format: date-time
+             * @description How long it holds.
+             */
+            until: string;
+            /**
+             * Why Ended
+             * @description Why not.
+             * @default
+             */
+            why_ended: string;
+        };
+        /**
+         * EntryShape
+         * @description It shows nothing any more.
+         */
+        OpenLinkEndedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["OpenLinkEndedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "open-link-ended";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * OpenLinkEnded
+         * @description It shows nothing any more.
+         */
+        OpenLinkEndedFacts: {
+            /**
+             * Link
+             * @description Its id.
+             * @default
+             */
+            link: string;
+        };
+        /**
+         * OpenLinkMade
+         * @description A new one, with its address, which is told this once.
+         */
+        OpenLinkMade: {
+            /**
+             * Casebook
+             * @description The casebook that it shows; null for an answer.
+             * @default null
+             */
+            casebook: string | null;
+            /**
+             * Holds
+             * @description Whether it shows anything.
+             */
+            holds: boolean;
+            /**
+             * Id
+             * @description Its id, which is not its address.
+             */
+            id: string;
+            /**
+             * Inquiry
+             * @description The inquiry whose answer it shows; null for a casebook.
+             * @default null
+             */
+            inquiry: string | null;
+            /**
+             * Made At
+             * Format: date-time
+             * @description When: what it shows is of then.
+             */
+            made_at: string;
+            /**
+             * Made By
+             * @description Who made it.
+             */
+            made_by: string;
+            /**
+             * Note
+             * @description For whom it is.
+             * @default
+             */
+            note: string;
+            /**
+             * Opened
+             * @description How often it was opened; at most once a second is counted.
+             * @default 0
+             */
+            opened: number;
+            /**
+             * Opened At
+             * @description When last; null: never.
+             * @default null
+             */
+            opened_at: string | null;
+            /**
+             * Title
+             * @description What it shows: the question, or the casebook's title.
+             */
+            title: string;
+            /**
+             * Until
+             * Format: date-time
+             * @description How long it holds.
+             */
+            until: string;
+            /**
+             * Url
+             * @description Its address: whoever has it sees the page.
+             */
+            url: string;
+            /**
+             * Why Ended
+             * @description Why not.
+             * @default
+             */
+            why_ended: string;
+        };
+        /**
+         * EntryShape
+         * @description A link was made by which people without an account see an answer or a casebook.
+         */
+        OpenLinkMadeEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["OpenLinkMadeFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "open-link-made";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * OpenLinkMade
+         * @description A link was made by which people without an account see an answer or a casebook.
+         */
+        OpenLinkMadeFacts: {
+            /**
+             * Casebook
+             * @description The casebook that it shows; empty for an answer.
+             * @default
+             */
+            casebook: string;
+            /**
+             * Days
+             * @description How long it holds.
+             * @default 0
+             */
+            days: number;
+            /**
+             * Digest
+             * @description Of the page that it shows.
+             * @default
+             */
+            digest: string;
+            /**
+             * Link
+             * @description Its id, which is not its address.
+             * @default
+             */
+            link: string;
+            /**
+             * Token
+             * @description The token that it was made by.
+             * @default 0
+             */
+            token: number;
+        };
+        /**
+         * EntryShape
+         * @description Somebody has opened it; told once an hour at most.
+         */
+        OpenLinkOpenedEntry: {
+            /**
+             * At
+             * Format: date-time
+             * @description When it was written.
+             */
+            at: string;
+            /**
+             * Digest
+             * @description The digest over it and the one before it, in hex.
+             */
+            digest: string;
+            /** @description What happened, in figures and stable words. */
+            facts: components["schemas"]["OpenLinkOpenedFacts"];
+            /**
+             * Inquiry
+             * @description The inquiry that it belongs to; null: none.
+             */
+            inquiry: string | null;
+            /**
+             * @description What happened, by a stable word.
+             * @constant
+             */
+            kind: "open-link-opened";
+            /**
+             * Seq
+             * @description Its number, counted from one.
+             */
+            seq: number;
+            /**
+             * Texts
+             * @description Texts that belong to it, by name; null once blanked.
+             */
+            texts: {
+                [key: string]: string | null;
+            };
+            /**
+             * Who
+             * @description Who did it; “service” for the service itself.
+             */
+            who: string;
+        };
+        /**
+         * OpenLinkOpened
+         * @description Somebody has opened it; told once an hour at most.
+         */
+        OpenLinkOpenedFacts: {
+            /**
+             * Link
+             * @description Its id.
+             * @default
+             */
+            link: string;
+        };
+        /**
+         * OpenLinkRequest
+         * @description Body of POST /inquiries/{id}/open-links and POST /casebooks/{id}/open-links.
+         */
+        OpenLinkRequest: {
+            /**
+             * Days
+             * @description How long it holds; no longer than the policy of each source lets it.
+             * @default 7
+             */
+            days: number;
+            /**
+             * Note
+             * @description For whom it is, as a note to oneself.
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * OpenLinks
+         * @description The newest first.
+         */
+        OpenLinks: components["schemas"]["OpenLink"][];
         /** @enum {string} */
         OrderEnum: "rows" | "natural" | "largest";
         /**
@@ -8367,6 +8809,12 @@ export interface components {
              */
             scanning: boolean;
             /**
+             * Shared Days
+             * @description For how many days an answer of it may be shown to people without an account, by a link of this token; 0: not.
+             * @default 0
+             */
+            shared_days: number;
+            /**
              * Starters
              * @description Questions that were tried here with success.
              * @default []
@@ -10569,6 +11017,16 @@ export type NotArrivedFacts = components['schemas']['NotArrivedFacts'];
 export type Noted = components['schemas']['Noted'];
 export type Offer = components['schemas']['Offer'];
 export type OnEnum = components['schemas']['OnEnum'];
+export type OpenLink = components['schemas']['OpenLink'];
+export type OpenLinkEndedEntry = components['schemas']['OpenLinkEndedEntry'];
+export type OpenLinkEndedFacts = components['schemas']['OpenLinkEndedFacts'];
+export type OpenLinkMade = components['schemas']['OpenLinkMade'];
+export type OpenLinkMadeEntry = components['schemas']['OpenLinkMadeEntry'];
+export type OpenLinkMadeFacts = components['schemas']['OpenLinkMadeFacts'];
+export type OpenLinkOpenedEntry = components['schemas']['OpenLinkOpenedEntry'];
+export type OpenLinkOpenedFacts = components['schemas']['OpenLinkOpenedFacts'];
+export type OpenLinkRequest = components['schemas']['OpenLinkRequest'];
+export type OpenLinks = components['schemas']['OpenLinks'];
 export type OrderEnum = components['schemas']['OrderEnum'];
 export type PatchedCasebookChange = components['schemas']['PatchedCasebookChange'];
 export type PatchedExampleChange = components['schemas']['PatchedExampleChange'];
@@ -10978,6 +11436,40 @@ export interface operations {
                 };
                 content: {
                     "*/*": string;
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    casebook_share: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                casebook: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OpenLinkRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenLinkMade"];
                 };
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
@@ -11635,6 +12127,40 @@ export interface operations {
             };
         };
     };
+    inquiry_share: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OpenLinkRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenLinkMade"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     inquiry_release: {
         parameters: {
             query?: never;
@@ -12050,6 +12576,63 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ModelCheck"];
                 };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "open-link_list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenLinks"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "open-link_end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
             default: {

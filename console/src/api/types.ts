@@ -1,7 +1,7 @@
 // The shapes of the HTTP contract by the names that the console uses. What they hold is made: see contract.ts.
 import type { CatalogShape, CheckShape, CoverageShape, ExampleShape, InquiryEntry, ModelLine, ResultTable, ScanShape, SourceLine, UsageReport } from './contract'
 
-export type { Attempt, Casebook, CasebookAnswer, CasebookLine, CasebookVersion, CatalogColumn, CatalogTable, Chart, ChatCode, ChatLine, ChatLink, DocumentShape, Drawing, Finding, Inquiry, InquiryLine, Lasting, Me, ModelCheck, ReadLine, Removal, ResultColumn, ResultTable, SecondOpinion, Sending, ShownAnswer, UnderstoodPart, UsageLine, Watch } from './contract'
+export type { Attempt, Casebook, CasebookAnswer, CasebookLine, CasebookVersion, CatalogColumn, CatalogTable, Chart, ChatCode, ChatLine, ChatLink, DocumentShape, Drawing, Finding, Inquiry, InquiryLine, Lasting, Me, ModelCheck, OpenLink, OpenLinkMade, ReadLine, Removal, ResultColumn, ResultTable, SecondOpinion, Sending, ShownAnswer, UnderstoodPart, UsageLine, Watch } from './contract'
 export type Catalog = CatalogShape
 export type Cell = ResultTable['rows'][number][number]
 export type Check = CheckShape

@@ -7,6 +7,7 @@ import { api } from '../api/client'
 import type { Casebook, CasebookAnswer, CasebookVersion } from '../api/types'
 import { CasebookText } from '../components/CasebookText'
 import { KeptAnswer } from '../components/KeptAnswer'
+import { ShowIt } from '../components/ShowIt'
 import { Notice } from '../components/Notice'
 import { instant } from '../shared/format'
 import { say } from '../shared/say'
@@ -38,6 +39,11 @@ const { busy: acting, problem: refused, doing: act } = useDoing()
 const then = computed(() => (typeof route.query.version === 'string' ? Number(route.query.version) : null))
 const kept = computed(() => new Map((book.value?.kept ?? []).map((one) => [one.name, one])))
 const mine = computed(() => !!book.value?.mine && then.value === null && !!session.me?.scopes.includes('ask'))
+/** For how many days it may be shown to people without an account: as every source of it lets it. */
+const showDays = computed(() => {
+  const names = new Set((book.value?.kept ?? []).filter((one) => one.answer.state === 'shown').map((one) => one.answer.source))
+  return names.size ? Math.min(...[...names].map((name) => session.sources.find((s) => s.name === name)?.shared_days ?? 0)) : 0
+})
 /** Kept, and nowhere in the text as a whole. */
 const aside = computed(() => {
   const stands = new Set(book.value?.blocks.map((block) => block.name))
@@ -144,6 +150,7 @@ void load()
           <template v-if="mine">
             <button type="button" class="text-sea underline" :aria-expanded="form === 'mail'" @click="ask('mail')">{{ say('casebook-mail') }}</button>
             <button type="button" class="text-sea underline" :aria-expanded="form === 'readers'" @click="ask('readers')">{{ say('casebook-readers') }}</button>
+            <ShowIt v-if="showDays" :of="{ casebook: id }" :most="showDays" />
           </template>
           <button type="button" class="text-sea underline" :aria-expanded="!!versions" @click="history">{{ say('casebook-history') }}</button>
           <button v-if="mine" type="button" class="text-faint underline" @click="remove">{{ say('casebook-remove') }}</button>

@@ -22,6 +22,7 @@ import { ResultGrid } from '../components/ResultGrid'
 import { SecondOpinion } from '../components/SecondOpinion'
 import { SendOn } from '../components/SendOn'
 import { WatchIt } from '../components/WatchIt'
+import { ShowIt } from '../components/ShowIt'
 import { SideBySide } from '../components/SideBySide'
 import { SqlBlock } from '../components/SqlBlock'
 import { Thread } from '../components/Thread'
@@ -120,6 +121,8 @@ const sendTo = computed(() => {
   const source = mayRepeat.value ? session.sources.find((s) => s.name === inquiry.value?.source) : undefined
   return source && (source.destinations.length || source.recipients.length) ? source : null
 })
+/** For how many days it may be shown to people without an account; 0: not. */
+const showDays = computed(() => (mayRepeat.value && session.sources.find((s) => s.name === inquiry.value?.source)?.shared_days) || 0)
 const mayHaveWhole = computed(() => mayRepeat.value && !!inquiry.value?.answer?.table.cut_by)
 async function again(choice: 'again' | 'whole'): Promise<void> {
   await repeatCall('again', async () => {
@@ -216,6 +219,7 @@ async function stop(): Promise<void> {
               <TakeAway :inquiry="inquiry.id" :wish="inquiry.answer.chart ? wish : null" :more="mayHaveWhole" @whole="again('whole')" />
               <KeepIn v-if="mayRepeat" :inquiry="inquiry.id" />
               <SendOn v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
+              <ShowIt v-if="showDays" :of="{ inquiry: inquiry.id }" :most="showDays" />
               <WatchIt v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
             </div>
           </ResultGrid>
@@ -232,6 +236,7 @@ async function stop(): Promise<void> {
               <TakeAway :inquiry="inquiry.id" :wish="null" :more="mayHaveWhole" @whole="again('whole')" />
               <KeepIn v-if="mayRepeat" :inquiry="inquiry.id" />
               <SendOn v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
+              <ShowIt v-if="showDays" :of="{ inquiry: inquiry.id }" :most="showDays" />
               <WatchIt v-if="sendTo" :inquiry="inquiry.id" :to="sendTo.destinations" :recipients="sendTo.recipients" />
             </div>
           </ResultGrid>

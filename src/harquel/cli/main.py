@@ -26,6 +26,7 @@ OWN = {
     "chat": "harquel.cli.chat:chat",
     "watch": "harquel.cli.watch:watch",
     "casebook": "harquel.cli.casebook:casebook",
+    "link": "harquel.cli.link:link",
     "source": "harquel.cli.source:source",
     "catalog": "harquel.cli.catalog:catalog",
     "policy": "harquel.cli.policy:policy",

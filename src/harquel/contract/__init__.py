@@ -92,6 +92,7 @@ from .ledger import (
     Verification,
 )
 from .models import ModelCheck, ModelLine, ModelLines, Reloaded
+from .open_links import OpenLink, OpenLinkMade, OpenLinkRequest, OpenLinks
 from .problem import Problem
 from .queries import ExportWish, Form
 from .ruling import CheckedPolicy, CheckPolicyRequest, ExplainedPolicy, ExplainRequest, PolicySentence, Standstill
@@ -201,6 +202,10 @@ __all__ = [
     "ModelLine",
     "ModelLines",
     "Offer",
+    "OpenLink",
+    "OpenLinkMade",
+    "OpenLinkRequest",
+    "OpenLinks",
     "Outcome",
     "PolicySentence",
     "Problem",

@@ -31,6 +31,8 @@ class SourceLine(Shape):
     """Where answers of it may be sent on to with this token, by its policy."""
     recipients: list[str] = []
     """Whom answers of it may be mailed to with this token: addresses, or @domain for all of a domain."""
+    shared_days: int = 0
+    """For how many days an answer of it may be shown to people without an account, by a link of this token; 0: not."""
     problem: str | None = None
     """Why it cannot be asked right now; null when it can."""
     hint: str | None = None

@@ -17,7 +17,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 CONSOLE = Path(__file__).resolve().parent / "console"
 _ASKING = "/api/v1/inquiries"
 _STREAM = re.compile(_ASKING + r"/([^/]+)/events")
-_DJANGO = ("/api/", "/healthz", "/readyz", "/metrics")
+_DJANGO = ("/api/", "/healthz", "/readyz", "/metrics", "/shared/")
 _HEADERS = {
     "content-security-policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'",
@@ -88,7 +88,11 @@ def _console(running: Callable[[], AbstractAsyncContextManager[None]]) -> Starle
             return PlainTextResponse("The console is not built. Run: make console\n", 503)
         return FileResponse(index, headers=headers)
 
-    routes: list[BaseRoute] = [Route("/{path:path}", page)]
+    def robots(_: Request) -> Response:
+        # Nothing here is for those who look through the web.
+        return PlainTextResponse("User-agent: *\nDisallow: /\n", headers=headers)
+
+    routes: list[BaseRoute] = [Route("/robots.txt", robots), Route("/{path:path}", page)]
     if (CONSOLE / "assets").is_dir():
         routes.insert(0, Mount("/assets", StaticFiles(directory=CONSOLE / "assets")))
     return Starlette(routes=routes, lifespan=lambda _: running())

@@ -36,6 +36,7 @@ INSTALLED_APPS = [
     "harquel.service.chat",
     "harquel.service.watches",
     "harquel.service.casebooks",
+    "harquel.service.open_links",
 ]
 MIDDLEWARE = [
     "harquel.service.hosts.OwnHosts",

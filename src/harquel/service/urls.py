@@ -5,6 +5,7 @@ from django.views.decorators.csrf import csrf_exempt
 from drf_spectacular.views import SpectacularJSONAPIView
 
 from harquel.service import health, problems
+from harquel.service.open_links.page import shared
 from harquel.service.operations.http import routes
 from harquel.service.reload import reload_configuration
 from harquel.service.standstill import read_standstill, switch_standstill
@@ -20,6 +21,7 @@ _API = [
     path("", include("harquel.service.chat.urls")),
     path("", include("harquel.service.watches.urls")),
     path("", include("harquel.service.casebooks.urls")),
+    path("", include("harquel.service.open_links.urls")),
     *routes({"configuration/reload": {"POST": reload_configuration}}),
     *routes({"standstill": {"GET": read_standstill, "PUT": switch_standstill}}),
     path("openapi.json", SpectacularJSONAPIView.as_view()),
@@ -32,6 +34,7 @@ urlpatterns = [
     path("healthz", health.healthz),
     path("readyz", health.readyz),
     path("metrics", health.metrics_page),
+    path("shared/<str:secret>", shared),
 ]
 handler404 = "harquel.service.problems.nothing_here"
 handler500 = "harquel.service.problems.broken"

@@ -9,7 +9,7 @@ import { chooseLanguage, language, LANGUAGES, say } from '../../shared/say'
 
 const router = useRouter()
 const LOOKS: Theme[] = ['system', 'light', 'dark']
-const PAGES = ['casebooks', 'watches', 'usage', 'chats'] as const
+const PAGES = ['casebooks', 'watches', 'open-links', 'usage', 'chats'] as const
 
 // A phone has no room for the whole name beside the pages.
 const initials = computed(() => (session.me?.person ?? '').split(/\s+/).map((word) => word[0]).join('').slice(0, 3).toUpperCase())

@@ -53,6 +53,9 @@ from .of_service import (
     LedgerKeyChanged,
     LedgerSealed,
     ModelChecked,
+    OpenLinkEnded,
+    OpenLinkMade,
+    OpenLinkOpened,
     RowsBlanked,
     ServiceStarted,
     ServiceStopped,
@@ -110,7 +113,7 @@ SourceEvent = (
 ServiceEvent = (
     TokenMade | TokenRevoked | ChatLinked | ChatUnlinked | KeysRotated | ConfigurationReloaded | ModelChecked
     | StandstillOn | StandstillOff | WatchAdded | WatchChanged | WatchRan | WatchEnded
-    | CasebookWritten | CasebookReaders | CasebookRemoved
+    | OpenLinkMade | OpenLinkOpened | OpenLinkEnded | CasebookWritten | CasebookReaders | CasebookRemoved
     | ServiceStarted | ServiceStopped | LedgerSealed | LedgerKeyChanged | RowsBlanked
 )  # fmt: skip
 Event = InquiryEvent | SourceEvent | ServiceEvent
@@ -158,6 +161,9 @@ __all__ = [
     "ModelChecked",
     "NotArrived",
     "Noted",
+    "OpenLinkEnded",
+    "OpenLinkMade",
+    "OpenLinkOpened",
     "Planned",
     "Prompted",
     "Ran",

@@ -151,6 +151,38 @@ class CasebookRemoved(Happening):
     """Its id."""
 
 
+class OpenLinkMade(Happening):
+    """A link was made by which people without an account see an answer or a casebook."""
+
+    happened: Literal["open-link-made"] = "open-link-made"
+    link: str = ""
+    """Its id, which is not its address."""
+    casebook: str = ""
+    """The casebook that it shows; empty for an answer."""
+    days: int = 0
+    """How long it holds."""
+    token: int = 0
+    """The token that it was made by."""
+    digest: str = ""
+    """Of the page that it shows."""
+
+
+class OpenLinkOpened(Happening):
+    """Somebody has opened it; told once an hour at most."""
+
+    happened: Literal["open-link-opened"] = "open-link-opened"
+    link: str = ""
+    """Its id."""
+
+
+class OpenLinkEnded(Happening):
+    """It shows nothing any more."""
+
+    happened: Literal["open-link-ended"] = "open-link-ended"
+    link: str = ""
+    """Its id."""
+
+
 class KeysRotated(Happening):
     """Passwords of sources are kept under another key."""
 

@@ -227,6 +227,18 @@ class ReviewTerms(_Part):
         return replace(finding, severity="info") if lessened else finding
 
 
+class Sharing(_Part):
+    """Whether answers may be shown to people without an account, by a link that holds for a time."""
+
+    days: int = Field(default=14, ge=1, le=365, description="how long a link may hold")
+    roles: tuple[str, ...] = Field(default=(), description="of whom one may make one; empty: everybody")
+    personal: bool = Field(default=False, description="whether personal columns may be in them")
+
+    def lets(self, roles: Collection[str]) -> bool:
+        """Whether somebody with these roles may make one."""
+        return not self.roles or not set(self.roles).isdisjoint(roles)
+
+
 class Policy(_Part):
     """What of one source may be seen, by whom, how, and at what cost."""
 
@@ -242,6 +254,9 @@ class Policy(_Part):
     delivery: Delivery | None = Field(default=None, description="left out: no result leaves beyond limits.rows")
     sending: SendingOn | None = Field(default=None, description="left out: no answer is sent on by this service")
     chat: Chatting | None = Field(default=None, description="left out: nothing of it is asked or told in chats")
+    sharing: Sharing | None = Field(
+        default=None, description="left out: nothing of it is shown to people without an account"
+    )
     require_read_only_account: bool = Field(
         default=False, description="ask nothing while the account of the source could write"
     )

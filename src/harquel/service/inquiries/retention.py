@@ -20,6 +20,7 @@ from harquel.core.clock import utc_now
 from harquel.core.domain.policy import Limits
 from harquel.service.ledger.append import append
 from harquel.service.ledger.models import Entry, EntryText
+from harquel.service.open_links.models import StoredOpenLink
 from harquel.service.outbox.models import StoredSending
 from harquel.service.records.writer import Writer
 from harquel.service.sources.live import LiveSource
@@ -105,6 +106,9 @@ def _blank(due: Mapping[str, list[str]], days: Mapping[str, int]) -> None:
         # And so is whoever an answer was sent on to, and has not taken it yet.
         kept_bodies = StoredSending.objects.exclude(body=b"")
         kept_bodies.filter(inquiry__in=keys).update(body=b"")
+        for one in StoredOpenLink.objects.exclude(page=b""):
+            if set(one.inquiries) & set(keys):
+                StoredOpenLink.objects.filter(pk=one.pk).update(page=b"")
         whole = [pk for pk, also in kept_bodies.exclude(also=[]).values_list("pk", "also") if set(also) & set(keys)]
         StoredSending.objects.filter(pk__in=whole).update(body=b"")
         append(who="service", what=events.RowsBlanked(source=source, answers=len(keys), days=_kept(days, source)))

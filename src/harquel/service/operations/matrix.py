@@ -15,6 +15,7 @@ WITHOUT: Final = {
     "api/v1/openapi.json": "the document of the API, for everybody",
     "api/v1/.*": "says that there is nothing here",
     "api/v1/chats/<str:name>/messages": "messages of a chat, which it signs; what they ask is done by operations",
+    "shared/<str:secret>": "what an open link shows, to whoever has its address",
     "healthz": "whether the process lives, for everybody",
     "readyz": "whether it can answer, for everybody",
     "metrics": "counts, for everybody; names of sources for a token with audit",

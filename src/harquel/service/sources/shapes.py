@@ -38,6 +38,9 @@ def source_shape(source: LiveSource, caller: Caller) -> SourceLine:
         origin=source.spec.origin, where=source.engine.where() if steward else "",
         scanning=run is not None and run.state == "running",
     )  # fmt: skip
+    sharing = source.core.policy.sharing
+    if sharing is not None and caller.may("ask") and sharing.lets(caller.roles):
+        line.shared_days = sharing.days
     sending = source.core.policy.sending
     if sending is not None and caller.may("ask") and (not sending.roles or set(sending.roles) & set(caller.roles)):
         line.destinations, line.recipients = list(sending.to), list(sending.mail)

@@ -14,14 +14,14 @@ from .document import as_json
 from .file import File, Pieces
 from .grounds import grounds, mark
 from .markdown import as_markdown, plain, table_lines
-from .page import as_html
+from .page import as_html, for_strangers
 from .paper import paper, picture_in, sheet
 from .whole import WholeForm, as_pieces
 from .workbook import as_xlsx
 
 __all__ = [
-    "File", "Pieces", "WholeForm", "aligned", "as_pieces", "exported", "grounds", "mark", "paper", "picture_in",
-    "plain", "sheet", "table_lines",
+    "File", "Pieces", "WholeForm", "aligned", "as_pieces", "exported", "for_strangers", "grounds", "mark", "paper",
+    "picture_in", "plain", "sheet", "table_lines",
 ]  # fmt: skip
 
 

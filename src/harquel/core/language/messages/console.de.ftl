@@ -669,3 +669,21 @@ kept-stands-on = Worauf sie steht
 kept-open = Öffnen
 ask-yourself = Selbst fragen
 given-by = Gefragt von { $name }; zu sehen, soweit man selbst dieselbe Antwort bekäme.
+show-it = Anderen zeigen
+show-it-what = Macht einen Link für Leute ohne Konto: Sie sehen es, wie es jetzt ist, ohne das, worauf es steht. Wer die Adresse hat, sieht es.
+show-days = Für wie viele Tage
+show-note = Für wen, als Notiz für einen selbst
+show-make = Link machen
+show-made = Er gilt bis { $until }. Diese Adresse wird nur jetzt gezeigt:
+open-links = Offene Links
+open-links-what = Was Leute ohne Konto durch einen eigenen Link sehen. Er zeigt, woraus er gemacht wurde, wie es damals war, bis seine Zeit um ist oder man ihn beendet.
+no-open-links = Es gibt keinen. „Anderen zeigen“ unter einer Antwort macht einen, wo ihre Richtlinie es zulässt.
+link-until = bis { $until }
+link-was-until = gemacht bis { $until }
+link-opened = { $n ->
+    [one] einmal geöffnet, { $at }
+   *[other] { $n } Mal geöffnet, zuletzt { $at }
+}
+link-never-opened = noch nicht geöffnet
+link-end = Jetzt beenden
+link-over = zu Ende

@@ -669,3 +669,21 @@ kept-stands-on = What it stands on
 kept-open = Open it
 ask-yourself = Ask it yourself
 given-by = Asked by { $name }; you see it as far as you would be answered the same.
+show-it = Show it to others
+show-it-what = Makes a link for people without an account: they see it as it is now, without what it stands on. Whoever has the address sees it.
+show-days = For how many days
+show-note = For whom, as a note to yourself
+show-make = Make the link
+show-made = It holds until { $until }. This address is shown only now:
+open-links = Open links
+open-links-what = What people without an account see by a link of yours. It shows what it was made of as it was then, until its time is over or you end it.
+no-open-links = There is none. “Show it to others” under an answer makes one, where its policy lets it.
+link-until = until { $until }
+link-was-until = made to hold until { $until }
+link-opened = { $n ->
+    [one] opened once, { $at }
+   *[other] opened { $n } times, last { $at }
+}
+link-never-opened = not opened yet
+link-end = End it now
+link-over = over

@@ -570,3 +570,6 @@ shown-under-way = Daran wird noch gearbeitet.
 shown-no-answer = Sie wurde nicht beantwortet.
 shown-not-for-you = Mit den eigenen Rechten wäre es vielleicht nicht dieselbe Antwort. Selbst fragen.
 chat-kept = Es steht jetzt in der Mappe „{ $title }“, als Antwort { $n }.
+open-link-line = Gezeigt von { $name }, wie es am { $at } war. Diese Seite gilt bis { $until }.
+open-link-none = Dieser Link zeigt nichts.
+    .hint = Er kann zu Ende sein, oder nicht ganz abgeschrieben. Wer ihn gegeben hat, weiß mehr.

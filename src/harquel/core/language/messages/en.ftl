@@ -563,3 +563,6 @@ shown-under-way = It is still being worked on.
 shown-no-answer = It was not answered.
 shown-not-for-you = With your rights it might not be the same answer. Ask it yourself.
 chat-kept = It is kept in your casebook “{ $title }”, answer { $n } there.
+open-link-line = Shown to you by { $name }, as it was at { $at }. This page holds until { $until }.
+open-link-none = This link shows nothing.
+    .hint = It may be over, or not written out whole. Ask whoever gave it to you.

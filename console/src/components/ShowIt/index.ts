@@ -1,0 +1,1 @@
+export { default as ShowIt } from './ShowIt.vue'
