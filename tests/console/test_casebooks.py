@@ -69,6 +69,26 @@ def test_an_answer_is_kept_written_about_asked_again_and_read_by_others(
     expect(page.get_by_text("This is version 4")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
     book = page.url.partition("?")[0]
+    # People without an account see it by a link, until that is ended.
+    page.goto(book)
+    page.get_by_role("button", name="Show it to others").click()
+    days = page.get_by_label("For how many days")
+    expect(days).to_be_focused()
+    days.fill("2")
+    page.keyboard.press("Enter")
+    address = page.get_by_label("It holds until").input_value()
+    stranger = browser.new_context(viewport={"width": width, "height": 800}).new_page()
+    stranger.goto(address)
+    expect(stranger.get_by_text("In August 12 were cancelled, and 12 <b>typed</b>; 8 before.")).to_be_visible()
+    assert stranger.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    page.get_by_role("link", name="Open links").click()
+    line = page.get_by_role("list", name="Open links").get_by_role("listitem").first
+    expect(line).to_contain_text("opened once")
+    line.get_by_role("button", name="End it now").click()
+    expect(line).to_contain_text("it was ended")
+    stranger.reload()
+    expect(stranger.get_by_role("heading", name="This link shows nothing.")).to_be_visible()
+    stranger.context.close()
     assert faults == []
     page.context.close()
 

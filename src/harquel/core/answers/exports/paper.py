@@ -30,7 +30,7 @@ h2 { font-size: .9rem; color: var(--faint); border-bottom: 1px solid var(--line)
 p { margin: .25rem 0; max-width: 72ch } .faint { color: var(--faint) } .clear { color: var(--mark) }
 .caution { color: var(--doubt) } ul { padding-left: 1.25rem }
 .wide { overflow-x: auto }
-.picture svg { max-width: 100%; height: auto; border: 1px solid var(--line); margin-bottom: 1rem }
+.picture svg { max-width: 100%; min-width: 32rem; height: auto; border: 1px solid var(--line); margin-bottom: 1rem }
 table { border-collapse: collapse; background: var(--sheet); font-variant-numeric: tabular-nums }
 th, td { border: 1px solid var(--line); padding: .3rem .7rem; text-align: left; vertical-align: top }
 th small { display: block; font-weight: 400; color: var(--faint) } .figure { text-align: right; white-space: nowrap }
