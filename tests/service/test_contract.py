@@ -17,6 +17,7 @@ from harquel.demo.stage import Stage
 
 CALLS = {
     "me": {"get"},
+    "visits": {"post"},
     "session": {"post", "delete"},
     "inquiries": {"get", "post"},
     "inquiries/{key}": {"get"},

@@ -3,7 +3,7 @@
 They stand at the very bottom: core fills them, the service sends them, the client reads them.
 """
 
-from .access import Me, SessionRequest, Token, TokenCreated, TokenRequest, Tokens
+from .access import Me, SessionRequest, Token, TokenCreated, TokenRequest, Tokens, Visit, VisitRequest
 from .asking import InquiryRequest
 from .attempts import Attempt, Change, DraftShape, DryRun, Finding, Ruling, RunFigures, Severity, Verdict
 from .casebooks import (
@@ -257,6 +257,8 @@ __all__ = [
     "Verification",
     "VersionLine",
     "Versions",
+    "Visit",
+    "VisitRequest",
     "Watch",
     "WatchChange",
     "WatchRequest",

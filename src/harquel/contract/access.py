@@ -63,6 +63,32 @@ class TokenRequest(Input):
     """After how many days it ends by itself; null: never."""
 
 
+class VisitRequest(Input):
+    """Body of POST /visits."""
+
+    visitor: str = Field(min_length=1, max_length=60)
+    """Who it is, as one's own program knows them: each is a person of their own here, who sees what they asked."""
+    sources: list[str] = Field(default=["*"], min_length=1, max_length=100)
+    """The sources that it is for, of those of one's token; ["*"] for all of them."""
+    minutes: int = Field(default=15, ge=1, le=60)
+    """How long it lasts."""
+
+
+class Visit(Shape):
+    """A token for a short while, to be handed to a page."""
+
+    token: str
+    """What the page sends in the Authorization header."""
+    person: str
+    """In whose name it asks."""
+    sources: list[str]
+    """The sources that it may be used with."""
+    expires_at: dt.datetime
+    """When it ends."""
+    page: str
+    """The page for a frame; the token goes behind it as `#token=…`, where no server sees it."""
+
+
 class Token(Shape):
     """A token without its secret."""
 

@@ -80,6 +80,8 @@ def _console(running: Callable[[], AbstractAsyncContextManager[None]]) -> Starle
     """The rest; what is told of the beginning and the end of the whole application is told to it."""
     from django.conf import settings
 
+    from harquel.service.runtime import runtime
+
     headers = {**_HEADERS, "strict-transport-security": "max-age=31536000"} if settings.BEHIND_TLS else _HEADERS
 
     async def page(_: Request) -> Response:
@@ -92,7 +94,24 @@ def _console(running: Callable[[], AbstractAsyncContextManager[None]]) -> Starle
         # Nothing here is for those who look through the web.
         return PlainTextResponse("User-agent: *\nDisallow: /\n", headers=headers)
 
-    routes: list[BaseRoute] = [Route("/robots.txt", robots), Route("/{path:path}", page)]
+    def embed(_: Request) -> Response:
+        # Read each time: the configuration can be read again.
+        embedding, file = runtime().config.embedding, CONSOLE / "embed.html"
+        if embedding is None or not file.is_file():
+            return JSONResponse(
+                {"type": "/problems/no-embedding", "title": "This service shows no page in frames.", "status": 404,
+                 "hint": "Whoever runs it names the pages that may, under [embedding]."},
+                404, media_type="application/problem+json", headers=headers,
+            )  # fmt: skip
+        framed = {k: v for k, v in headers.items() if k != "x-frame-options"}
+        policy = framed["content-security-policy"].replace(
+            "frame-ancestors 'none'", f"frame-ancestors {' '.join(embedding.origins)}"
+        )
+        return FileResponse(
+            file, headers={**framed, "content-security-policy": policy, "referrer-policy": "no-referrer"}
+        )
+
+    routes: list[BaseRoute] = [Route("/embed", embed), Route("/robots.txt", robots), Route("/{path:path}", page)]
     if (CONSOLE / "assets").is_dir():
         routes.insert(0, Mount("/assets", StaticFiles(directory=CONSOLE / "assets")))
     return Starlette(routes=routes, lifespan=lambda _: running())

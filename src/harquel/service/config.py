@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import datetime as dt
 import os
+import re
 import tomllib
 from collections.abc import Mapping
 from decimal import Decimal
@@ -15,7 +16,7 @@ from pathlib import Path
 from typing import Annotated, Any, Final, Literal
 from urllib.parse import urlsplit
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from harquel.contract.sending import ADDRESS
 from harquel.core.curation import explained
@@ -232,6 +233,28 @@ class ChatSection(_Section):
         return self
 
 
+class EmbeddingSection(_Section):
+    """Which pages of others may show the small page for asking in a frame; left out: none."""
+
+    origins: list[str] = Field(
+        min_length=1, max_length=50, description="of those pages, as browsers write them: https://intranet.example"
+    )
+
+    @field_validator("origins", mode="before")
+    @classmethod
+    def _by_commas(cls, found: Any) -> Any:
+        """As a variable of the environment has them."""
+        return [one.strip() for one in found.split(",")] if isinstance(found, str) else found
+
+    @field_validator("origins")
+    @classmethod
+    def _are_origins(cls, found: list[str]) -> list[str]:
+        for one in found:
+            if re.fullmatch(r"https?://[A-Za-z0-9.-]{1,253}(:[0-9]{1,5})?", one) is None:
+                raise ValueError(f"{one[:100]!r} is no origin: a scheme and a host, as https://intranet.example")
+        return found
+
+
 class HarquelConfig(_Section):
     """The whole file; `base` is its folder, from which relative paths are taken."""
 
@@ -243,6 +266,7 @@ class HarquelConfig(_Section):
     destinations: dict[str, DestinationSection] = {}
     mail: MailSection | None = None
     chats: dict[str, ChatSection] = {}
+    embedding: EmbeddingSection | None = None
     base: Path = Path()
     file: Path | None = None
     """Where it was read from; None where it was made otherwise."""

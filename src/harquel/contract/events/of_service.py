@@ -29,6 +29,8 @@ class TokenMade(Happening):
     """When it ends; null: never."""
     rights: str = ""
     """The digest of what it may."""
+    parent: int | None = None
+    """The token that has begun the visit that it is for; null for any other."""
 
 
 class TokenRevoked(Happening):

@@ -24,13 +24,15 @@ class Caller:
     sources: frozenset[str]
     roles: tuple[str, ...]
     values: Mapping[str, Any]
+    visiting: bool = False
+    """Whether the token was made for a visit: it asks and reads, and makes nothing that lasts."""
 
     @classmethod
     def of(cls, token: Token) -> Caller:
         """Whoever holds this token."""
         return cls(
             token.pk, token.person_id, token.person.name, frozenset(token.scopes), frozenset(token.sources),
-            tuple(token.roles), dict(token.values),
+            tuple(token.roles), dict(token.values), token.parent_id is not None,
         )  # fmt: skip
 
     def may(self, scope: str) -> bool:

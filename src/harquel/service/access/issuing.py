@@ -15,11 +15,16 @@ from .secrets import digest, new_secret
 from .shapes import token_shape
 
 
-def issue_token(request: TokenRequest, by: str) -> TokenCreated:
-    """Runs inside the writer. The secret is in the result and nowhere else."""
+def issue_token(
+    request: TokenRequest, by: str, within: dt.timedelta | None = None, parent: int | None = None
+) -> TokenCreated:
+    """Runs inside the writer. The secret is in the result and nowhere else. `within`, `parent`: of a visit, how long it
+    lasts, and the token that has begun it.
+    """
     secret = new_secret()
     person = person_called(request.person)
-    ends = timezone.now() + dt.timedelta(days=request.days) if request.days is not None else None
+    lasts = within or (dt.timedelta(days=request.days) if request.days is not None else None)
+    ends = timezone.now() + lasts if lasts is not None else None
     token = Token.objects.create(
         person=person,
         name=request.name.strip(),
@@ -29,11 +34,12 @@ def issue_token(request: TokenRequest, by: str) -> TokenCreated:
         roles=request.roles,
         values=request.values,
         expires_at=ends,
+        parent_id=parent,
     )
     made = events.TokenMade(
         token=token.pk, name=token.name, person=person.name, sources=request.sources, scopes=[*request.scopes],
         roles=request.roles, expires_at=ends.isoformat() if ends is not None else None, person_id=person.pk,
-        rights=rights(request.scopes, request.sources, request.roles, token.values, token.digest),
+        parent=parent, rights=rights(request.scopes, request.sources, request.roles, token.values, token.digest),
     )  # fmt: skip
     append(who=by, what=made)
     return TokenCreated(**token_shape(token).model_dump(), secret=secret)

@@ -40,7 +40,9 @@ def person_called(name: str) -> Person:
 
 
 class Token(models.Model):
-    """A bearer token; only the SHA-256 of its secret is kept. `sources` is ["*"] or names."""
+    """A bearer token; only the SHA-256 of its secret is kept. `sources` is ["*"] or names. `parent` is the token that
+    began a visit, for a short while: such a token ends with it.
+    """
 
     person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="tokens")
     name = models.CharField(max_length=80)
@@ -53,6 +55,7 @@ class Token(models.Model):
     last_used_at = models.DateTimeField(null=True)
     revoked_at = models.DateTimeField(null=True)
     expires_at = models.DateTimeField(null=True)
+    parent = models.ForeignKey("self", on_delete=models.PROTECT, null=True, related_name="visits")
 
     def __str__(self) -> str:
         return f"{self.name} of {self.person}"
@@ -60,7 +63,10 @@ class Token(models.Model):
     @classmethod
     def living(cls) -> QuerySet[Token]:
         """Those that are neither revoked nor at their end."""
-        return cls.objects.filter(Q(expires_at=None) | Q(expires_at__gt=timezone.now()), revoked_at=None)
+        now = timezone.now()
+        lasts, begun_by = Q(expires_at=None) | Q(expires_at__gt=now), Q(parent__expires_at=None)
+        begun_by = Q(parent=None) | Q(begun_by | Q(parent__expires_at__gt=now), parent__revoked_at=None)
+        return cls.objects.filter(lasts, begun_by, revoked_at=None)
 
     @property
     def is_authenticated(self) -> bool:

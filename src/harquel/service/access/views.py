@@ -44,7 +44,7 @@ class SessionView(APIView):
             raise ProblemError(
                 429, "too-many-tries", "problem-too-many-tries", {"Retry-After": str(wait_s)}, seconds=wait_s
             )
-        token = Token.living().select_related("person").filter(digest=digest(asked.token.strip())).first()
+        token = Token.living().select_related("person").filter(parent=None, digest=digest(asked.token.strip())).first()
         if token is None:
             _sign_ins.failed(address)
             raise ProblemError(401, "not-authenticated", "problem-token-not-known", {"WWW-Authenticate": "Bearer"})

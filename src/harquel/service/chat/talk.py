@@ -36,6 +36,7 @@ from harquel.service.inquiries.shapes import inquiry_of
 from harquel.service.operations import perform
 from harquel.service.problems import as_problem
 from harquel.service.runtime import runtime
+from harquel.service.seldom import Seldom
 
 from . import linking, words
 from .chats import Chat
@@ -58,10 +59,10 @@ _COMMANDS: Final = {
     "help": "help", "hilfe": "help", "sources": "sources", "quellen": "sources", "stop": "stop", "stopp": "stop",
     "why": "why", "warum": "why", "table": "table", "tabelle": "table", "unlink": "unlink",
 }  # fmt: skip
-_wrong: Final = linking.Seldom(5, 3600)
-_wrong_in_all: Final = linking.Seldom(200, 3600)
+_wrong: Final = Seldom(5, 3600)
+_wrong_in_all: Final = Seldom(200, 3600)
 """Wrong codes of one person, and of a whole chat."""
-_strangers: Final = linking.Seldom(3, 600)
+_strangers: Final = Seldom(3, 600)
 """Hints for one who is not linked: two programs could go on for ever."""
 
 

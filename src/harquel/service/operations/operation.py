@@ -120,8 +120,14 @@ class operation(Generic[Asked, About]):
         return made
 
 
+VISITED: Final = frozenset(("inquiry.ask", "inquiry.cancel"))
+"""What a visit may do beside reading: nothing that lasts, or goes out of the service."""
+
+
 def admit(wanted: Operation[Any, Any, Any], caller: Caller) -> None:
-    """Raises ProblemError where the token lacks the scope."""
+    """Raises ProblemError where the token lacks the scope, or is one for a visit and this is no part of one."""
+    if caller.visiting and wanted.repeat != "reads" and wanted.name not in VISITED:
+        raise ProblemError(403, "not-allowed", "problem-visit-only-asks")
     if wanted.scope is not None and not caller.may(wanted.scope):
         raise ProblemError(403, "not-allowed", "problem-scope-needed", scope=wanted.scope)
 
