@@ -5,6 +5,7 @@ import { defineConfig } from 'vite'
 
 export default defineConfig({
   plugins: [vue(), tailwindcss()],
-  build: { outDir: '../src/harquel/service/console', emptyOutDir: true, chunkSizeWarningLimit: 900 },
+  // The console, and the small page for frames of others.
+  build: { rollupOptions: { input: ['index.html', 'embed.html'] }, outDir: '../src/harquel/service/console', emptyOutDir: true, chunkSizeWarningLimit: 900 },
   server: { proxy: { '/api': 'http://127.0.0.1:8710' } },
 })

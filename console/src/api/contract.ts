@@ -1136,7 +1136,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Every token, revoked ones too, without secrets. */
+        /** @description Every token, revoked ones too, without secrets; of those for visits the ones that count. */
         get: operations["token_list"];
         put?: never;
         /** @description Makes a token; its secret is in this response only. */
@@ -1175,6 +1175,23 @@ export interface paths {
         get: operations["usage_read"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/visits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes a token for a short while, in the name of a visitor of one's own program: it asks and reads what it asked, with the rights of one's own token for the sources named, and ends with that. Its secret is in this response only. */
+        post: operations["visit_begin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9679,6 +9696,12 @@ export interface components {
              */
             name: string;
             /**
+             * Parent
+             * @description The token that has begun the visit that it is for; null for any other.
+             * @default null
+             */
+            parent: number | null;
+            /**
              * Person
              * @description Whose it is.
              * @default
@@ -10237,6 +10260,63 @@ export interface components {
          * @description Versions, newest first.
          */
         Versions: components["schemas"]["VersionLine"][];
+        /**
+         * Visit
+         * @description A token for a short while, to be handed to a page.
+         */
+        Visit: {
+            /**
+             * Expires At
+             * Format: date-time
+             * @description When it ends.
+             */
+            expires_at: string;
+            /**
+             * Page
+             * @description The page for a frame; the token goes behind it as `#token=…`, where no server sees it.
+             */
+            page: string;
+            /**
+             * Person
+             * @description In whose name it asks.
+             */
+            person: string;
+            /**
+             * Sources
+             * @description The sources that it may be used with.
+             */
+            sources: string[];
+            /**
+             * Token
+             * @description What the page sends in the Authorization header.
+             */
+            token: string;
+        };
+        /**
+         * VisitRequest
+         * @description Body of POST /visits.
+         */
+        VisitRequest: {
+            /**
+             * Minutes
+             * @description How long it lasts.
+             * @default 15
+             */
+            minutes: number;
+            /**
+             * Sources
+             * @description The sources that it is for, of those of one's token; ["*"] for all of them.
+             * @default [
+             *       "*"
+             *     ]
+             */
+            sources: string[];
+            /**
+             * Visitor
+             * @description Who it is, as one's own program knows them: each is a person of their own here, who sees what they asked.
+             */
+            visitor: string;
+        };
         /**
          * EntryShape
          * @description The statement waits until somebody releases it. Its texts: sql.
@@ -11146,6 +11226,8 @@ export type UsageReportByEnum = components['schemas']['UsageReportByEnum'];
 export type Verification = components['schemas']['Verification'];
 export type VersionLine = components['schemas']['VersionLine'];
 export type Versions = components['schemas']['Versions'];
+export type Visit = components['schemas']['Visit'];
+export type VisitRequest = components['schemas']['VisitRequest'];
 export type WasHeldEntry = components['schemas']['WasHeldEntry'];
 export type WasHeldFacts = components['schemas']['WasHeldFacts'];
 export type Watch = components['schemas']['Watch'];
@@ -14020,6 +14102,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UsageReport"];
+                };
+            };
+            /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    visit_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VisitRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Visit"];
                 };
             };
             /** @description What is wrong, and what to do (RFC 9457); `type` is stable. */

@@ -38,6 +38,7 @@ from harquel.contract import (
     TokenCreated,
     UsageReport,
     Verification,
+    Visit,
     Watch,
     Watches,
     WatchRequest,
@@ -325,3 +326,9 @@ def seal_ledger() -> Call[SealShape]:
 def verify_ledger(anchor: str | None) -> Call[Verification]:
     """Whether the chain holds."""
     return Call("GET", "ledger/verification", Verification.model_validate, params={"anchor": anchor} if anchor else {})
+
+
+def begin_visit(visitor: str, sources: Sequence[str] = ("*",), minutes: int = 15) -> Call[Visit]:
+    """A token for a short while, to be handed to a page; it asks and reads what it asked, and nothing else."""
+    body = {"visitor": visitor, "sources": list(sources), "minutes": minutes}
+    return Call("POST", "visits", Visit.model_validate, body)

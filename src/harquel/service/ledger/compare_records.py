@@ -172,6 +172,8 @@ def _of_token(token: Token, told: dict[str, Any], revoked: bool) -> str:
         return "its values or its secret are not those that it was made with"
     if "expires_at" in told and told["expires_at"] != (token.expires_at and token.expires_at.isoformat()):
         return "comes to its end at another time"
+    if told.get("parent") != token.parent_id:
+        return "is that of another visit than it was made for"
     if revoked != (token.revoked_at is not None):
         return "was revoked, and counts again" if revoked else "is revoked here and not in the ledger"
     return ""

@@ -5,15 +5,16 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('access', '0001_squashed_0003_token_expires_at'),
+        ("access", "0001_squashed_0003_token_expires_at"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='token',
-            name='parent',
-            field=models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='visits', to='access.token'),
+            model_name="token",
+            name="parent",
+            field=models.ForeignKey(
+                null=True, on_delete=django.db.models.deletion.PROTECT, related_name="visits", to="access.token"
+            ),
         ),
     ]
