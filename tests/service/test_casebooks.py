@@ -287,6 +287,10 @@ def test_whoever_writes_has_seen_what_is_there(own: Stage) -> None:
         assert (made.readers, made.version) == (["Rhea Quist"], 1)
         assert rhea.send(casebooks())[0].id == made.id
         assert not rhea.send(read_casebook(made.id)).mine
+        # What was taken out of it is its owner's to look at.
+        for before in (casebook_history(made.id), read_casebook(made.id, version=1)):
+            with pytest.raises(NotFound):
+                rhea.send(before)
         with pytest.raises(NotFound):
             rhea.send(write_casebook(made.id, 1, text="x"))
         with pytest.raises(Invalid, match="Nobody here"):

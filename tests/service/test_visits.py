@@ -42,7 +42,7 @@ def test_a_visit_asks_as_somebody_of_its_own_and_nothing_else(own: Stage) -> Non
             for minutes in (0, 61):
                 with pytest.raises(Invalid):
                     desk.send(begin_visit("4711", minutes=minutes))
-        assert (one.person, one.page) == ("4711 via Harbour Desk", f"{own.url}/embed")
+        assert (one.person[:5], one.person[-17:], one.page) == ("4711 ", " via Harbour Desk", f"{own.url}/embed")
         with Harquel(own.url, one.token) as visitor, Harquel(own.url, other.token) as second:
             me = visitor.me()
             assert (me.scopes, me.sources, me.roles, me.values) == (
@@ -84,6 +84,41 @@ def test_a_visit_asks_as_somebody_of_its_own_and_nothing_else(own: Stage) -> Non
                     ended.me()
         assert not [t for t in admin.tokens() if "via" in t.person]
         assert admin.verify_ledger().intact
+
+
+def test_no_two_visitors_are_one(own: Stage) -> None:
+    """However alike their names are, and by whatever token of one person."""
+    names = (
+        "aB3",
+        "Ab3",
+        "ab 3",
+        "ab  3",
+        "ab\u00a03",
+        "x" * 59 + "1",
+        "x" * 59 + "2",
+        "\u202eab3",
+        "ab3\x07",
+        "ﬁ",
+        "fi",
+    )
+    with Harquel(own.url, own.token) as admin:
+        wide, narrow = (
+            admin.create_token(name, "Two Desks", ["ferries"], ["ask"], roles)
+            for name, roles in (("wide", ["crewing"]), ("narrow", []))
+        )
+        people, secrets = set(), []
+        for token in (wide, narrow):
+            with Harquel(own.url, token.secret) as desk:
+                for name in names:
+                    made = desk.send(begin_visit(name))
+                    people.add(made.person)
+                    secrets.append(made.token)
+        assert len(people) == len({number_of(own, secret) for secret in secrets}) == 2 * len(names)
+
+
+def number_of(own: Stage, secret: str) -> int | None:
+    with Harquel(own.url, secret) as visitor:
+        return visitor.me().person_id
 
 
 def test_a_visit_is_over_in_time_and_there_are_not_too_many(own: Stage) -> None:

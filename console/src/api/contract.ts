@@ -151,7 +151,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Every time that it was written, the newest first. */
+        /** @description Every time that it was written, the newest first: for its owner, since what was taken out of it stands there. */
         get: operations["casebook_history"];
         put?: never;
         post?: never;
@@ -11467,7 +11467,7 @@ export interface operations {
                 say?: string;
                 /** @description How many places are drawn at most. */
                 top?: string;
-                /** @description Of which version; null: as it is now. */
+                /** @description Of which version, for its owner; null: as it is now. */
                 version?: string;
             };
             header?: never;

@@ -6,7 +6,7 @@ import { Problem } from '../api/client'
 import { ResultGrid } from '../components/ResultGrid'
 import { TrustMark } from '../components/TrustMark'
 import { say } from '../shared/say'
-import { ask, chosen, look, picture, stop, tellHeight } from './visit'
+import { ask, chosen, framed, look, picture, stop, tellHeight } from './visit'
 
 const LOOK_MS = 500
 const question = ref('')
@@ -78,7 +78,7 @@ onBeforeUnmount(() => {
     <form class="flex rounded-lg border border-line bg-sheet" @submit.prevent="send">
       <label for="question" class="sr-only">{{ say('your-question') }}</label>
       <input
-        id="question" v-model="question" maxlength="4000" autocomplete="off" :disabled="busy"
+        id="question" v-model="question" maxlength="4000" autocomplete="off" :disabled="busy || !framed"
         :placeholder="answer ? say('ask-on-placeholder') : chosen.placeholder || say('ask-placeholder')" class="min-w-0 flex-1 rounded-l-lg px-4 py-2.5"
       />
       <button type="submit" class="rounded-r-lg bg-sea px-5 font-semibold text-onsea disabled:opacity-60" :disabled="busy || !question.trim()">{{ say('ask') }}</button>
@@ -88,6 +88,7 @@ onBeforeUnmount(() => {
         <span class="beats">{{ say('visit-working', { seconds }) }}</span>
         <button v-if="inquiry" type="button" class="text-sea underline" @click="cancel">{{ say('stop') }}</button>
       </p>
+      <p v-else-if="!framed" class="text-signal">{{ say('visit-frame-only') }}</p>
       <div v-else-if="problem" role="alert">
         <p class="text-signal">{{ problem.message }}</p>
         <p class="text-sm text-faint">{{ problem.hint }}</p>

@@ -16,6 +16,9 @@ export const chosen = {
   dark: theme === 'dark' || (theme !== 'light' && matchMedia('(prefers-color-scheme: dark)').matches),
 }
 
+/** By itself it asks nothing: whoever sent somebody here could have given it a token of theirs, and read along. */
+export const framed = parent !== window
+
 let token = given.get('token') ?? ''
 // It stays in no history and no address that somebody copies.
 history.replaceState(null, '', location.pathname)
@@ -26,7 +29,7 @@ let renewed: ((came: boolean) => void) | null = null
 /** Only the page around is listened to: which that may be, the service says by its policy for frames. */
 addEventListener('message', (event: MessageEvent) => {
   const said: unknown = event.data
-  if (event.source !== parent || parent === window || typeof said !== 'object' || said === null) return
+  if (event.source !== parent || !framed || typeof said !== 'object' || said === null) return
   const fresh = (said as Record<string, unknown>)['harquel-token']
   if (typeof fresh !== 'string' || fresh.length > 400) return
   token = fresh
@@ -35,13 +38,13 @@ addEventListener('message', (event: MessageEvent) => {
 
 function tell(what: Record<string, unknown>): void {
   // To whomever it is that shows this: nothing in it is anybody's secret.
-  if (parent !== window) parent.postMessage(what, '*')
+  if (framed) parent.postMessage(what, '*')
 }
 
 /** Asks the page around for another token; whether one came. */
 function renew(): Promise<boolean> {
   return new Promise((settle) => {
-    const late = setTimeout(() => settle(false), parent === window ? 0 : RENEW_MS)
+    const late = setTimeout(() => settle(false), framed ? RENEW_MS : 0)
     renewed = (came) => {
       clearTimeout(late)
       renewed = null

@@ -152,7 +152,7 @@ void load()
             <button type="button" class="text-sea underline" :aria-expanded="form === 'readers'" @click="ask('readers')">{{ say('casebook-readers') }}</button>
             <ShowIt v-if="showDays" :of="{ casebook: id }" :most="showDays" />
           </template>
-          <button type="button" class="text-sea underline" :aria-expanded="!!versions" @click="history">{{ say('casebook-history') }}</button>
+          <button v-if="book.mine" type="button" class="text-sea underline" :aria-expanded="!!versions" @click="history">{{ say('casebook-history') }}</button>
           <button v-if="mine" type="button" class="text-faint underline" @click="remove">{{ say('casebook-remove') }}</button>
         </div>
         <form v-if="form" class="mt-4 flex max-w-2xl flex-wrap items-end gap-3 rounded-lg border border-line bg-sheet p-4 text-sm" @submit.prevent="form === 'mail' ? mail() : does('readers', () => api.writeCasebook(id, { version: book!.version, readers: readers.split(/\s*[,;]\s*/).filter(Boolean) }))" @keydown.esc="form = ''">

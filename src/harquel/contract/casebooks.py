@@ -96,7 +96,7 @@ class CasebookPicture(ShownPicture):
     """What of GET /casebooks/{id}/answers/{name}/picture is wished."""
 
     version: Annotated[str, StringConstraints(pattern=r"^[0-9]{1,6}$")] | None = None
-    """Of which version; null: as it is now."""
+    """Of which version, for its owner; null: as it is now."""
     of: str = Field(default="", max_length=64)
     """Anything that changes with what is shown, so that a browser does not show one of before."""
 

@@ -17,17 +17,21 @@ from harquel.core.domain.inquiry import ResultTable
 SCHEMA: Final = "https://vega.github.io/schema/vega-lite/v6.json"
 """A name, not an address: nothing is fetched."""
 
+_NARROW: Final = 400
+"""Pixels, up to which a title has to break sooner."""
+
 
 def specification(
     chart: Chart, table: ResultTable, language: str, dark: bool = False, width: int | None = None
 ) -> dict[str, Any]:  # fmt: skip
     """The specification; `width` in pixels, None for that of what it is put into."""
+    longest = 44 if width is None or width > _NARROW else 34
     drawing = Drawing(chart, table, language, DARK if dark else LIGHT)
     made: dict[str, Any] = {
         "$schema": SCHEMA, "width": width or "container", "config": config(dark, language),
         "autosize": {"type": "fit-x", "contains": "padding"},
         "padding": {"left": 8, "right": 16, "top": 8, "bottom": 8},
-        "title": {"text": drawing.lines(chart.title), "subtitle": drawing.subtitle()},
+        "title": {"text": drawing.lines(chart.title, longest), "subtitle": drawing.subtitle()},
         "data": {"values": drawing.values},
     }  # fmt: skip
     return {**made, **MARKS[chart.kind](drawing)}

@@ -692,3 +692,4 @@ visit-over-hint = Die Seite darum neu laden.
 visit-working = In Arbeit, { $seconds } s …
 visit-held = Das wartet, bis jemand, der es darf, danach sieht.
 visit-anew = Etwas anderes fragen
+visit-frame-only = Diese Seite ist für einen Rahmen in einer anderen Seite gemacht. In der Konsole lässt sich fragen.

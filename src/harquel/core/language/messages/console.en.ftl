@@ -692,3 +692,4 @@ visit-over-hint = Load the page around it again.
 visit-working = Working on it, { $seconds } s …
 visit-held = This waits until somebody with the right to looks at it.
 visit-anew = Ask something else
+visit-frame-only = This page is for a frame within a page of somebody’s own. Ask in the console instead.

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import datetime as dt
-import unicodedata
+import hashlib
 from typing import Final
 
 from harquel.contract import TokenRequest, Visit, VisitRequest
+from harquel.contract.figures import in_a_line
 from harquel.service.errors import ProblemError
 from harquel.service.operations import NO_SUBJECT, Call, operation
 from harquel.service.runtime import runtime
@@ -37,9 +38,11 @@ def begin_visit(call: Call[VisitRequest, None]) -> Visit:
     if not _begun.may(str(caller.token)):
         raise ProblemError(429, "too-many-visits", "problem-too-many-visits", {"Retry-After": "60"})
     _begun.happened(str(caller.token))
-    visitor = " ".join("".join(c for c in wish.visitor if unicodedata.category(c)[0] != "C").split()) or "visitor"
-    # Nobody becomes somebody who is known here by another way.
-    person = f"{visitor[:40]} via {caller.name}"[:80]
+    # What is to be read, cut; by the digest no two are the same: names are here whatever their case and spaces, and
+    # two tokens of one person may differ in rights.
+    visitor = in_a_line(wish.visitor, 30)
+    known = hashlib.sha256(f"{caller.token} {wish.visitor}".encode()).hexdigest()[:12]
+    person = f"{visitor} {known} via {in_a_line(caller.name, 30)}"
     request = TokenRequest(
         name=f"visit of {visitor}"[:80], person=person, sources=sources, scopes=["ask"], roles=list(caller.roles),
         values=dict(caller.values), days=1,

@@ -7,7 +7,7 @@ from harquel.service.operations import Call, Nothing, operation
 from harquel.service.runtime import runtime
 
 from ..contents import Contents
-from ..finding import CASEBOOK, OWN, version_of
+from ..finding import OWN, version_of
 from ..models import StoredCasebook
 from ..writing import Draft, write
 from .making import shape_of_casebook
@@ -15,16 +15,16 @@ from .making import shape_of_casebook
 _SHOWN = 200
 
 
-@operation("casebook.history", takes=Nothing, about=CASEBOOK, gives=CasebookVersions)
+@operation("casebook.history", takes=Nothing, about=OWN, gives=CasebookVersions)
 def casebook_history(call: Call[Nothing, StoredCasebook]) -> CasebookVersions:
-    """Every time that it was written, the newest first."""
+    """Every time that it was written, the newest first: for its owner, since what was taken out of it stands there."""
     return CasebookVersions([
         CasebookVersion(version=one.number, at=one.at, by=one.by, what=one.what, names=list(one.names))
         for one in call.about.versions.order_by("-number")[:_SHOWN]
     ])  # fmt: skip
 
 
-@operation("casebook.version", takes=Nothing, about=CASEBOOK, gives=Casebook)
+@operation("casebook.version", takes=Nothing, about=OWN, gives=Casebook)
 def casebook_version(call: Call[Nothing, StoredCasebook]) -> Casebook:
     """As it was then, with the answers of then."""
     return Contents(call.about, version_of(call.about, call.at["version"]), call.caller).shape()

@@ -54,7 +54,9 @@ def take_casebook(call: Call[CasebookForm, StoredCasebook]) -> File:
 @operation("casebook.picture", takes=CasebookPicture, about=CASEBOOK)
 def casebook_picture(call: Call[CasebookPicture, StoredCasebook]) -> File:
     """What is drawn of one of its answers, as SVG."""
-    version = version_of(call.about, int(call.asked.version)) if call.asked.version else newest(call.about)
+    version = newest(call.about)
+    if call.asked.version and call.about.person_id == call.caller.person:
+        version = version_of(call.about, int(call.asked.version))
     contents = Contents(call.about, version, call.caller, only=call.at["name"])
     held = contents.answer(call.at["name"])
     if held is None or held.stored is None:
