@@ -13,6 +13,8 @@ from pathlib import Path
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from harquel.client import Harquel, calls
+from harquel.client.casebooks import keep_in_casebook, make_casebook, run_casebook
+from harquel.contract import CasebookRequest
 from harquel.demo.stage import Beside, Stage, free_address
 from harquel.testing.browser import OPTIONS, path_of_browser
 
@@ -110,6 +112,7 @@ def console(stage: Stage) -> None:
         page.get_by_role("region", name="main", exact=True).get_by_role("button", name="Check").click()
         page.get_by_text("Its server has").wait_for()
         shoot(page, "console-models")
+        casebook(page, stage)
         page.evaluate("localStorage.setItem('source', 'ferries')")
         page.goto(f"{stage.url}/")
         page.get_by_role("heading", name="What do you want to know?").wait_for()
@@ -139,6 +142,29 @@ def thread(page: Page) -> None:
         page.get_by_role("heading", level=1, name=heard).wait_for(timeout=20_000)
     page.get_by_text("Choose a stop").wait_for(timeout=20_000)
     shoot(page, "console-thread")
+
+
+CASES = (
+    ("How many sailings were cancelled in August 2026?", "august", (
+        "# What the winter timetable has to do better\n\nIn August [=august] sailings were cancelled, in January "
+        "[=months: sailing count | 2026-01]. Most of what is earned is earned on [=routes: route | QH-SR] "
+        "([=routes: revenue | QH-SR])."
+    )),
+    ("How many sailings were cancelled per month in 2026?", "months", ""),
+    ("Which five routes earned most this year?", "routes", "Where it hurts most:"),
+)  # fmt: skip
+
+
+def casebook(page: Page, stage: Stage) -> None:
+    """A casebook whose figures are those of its answers, asked again."""
+    with Harquel(stage.url, stage.token) as client:
+        made = client.send(make_casebook(CasebookRequest(title="Winter timetable", readers=["*"])))
+        for question, name, text in CASES:
+            client.send(keep_in_casebook(made.id, client.ask(question, "ferries").id, name, text))
+        client.send(run_casebook(made.id))
+    page.goto(f"{stage.url}/casebooks/{made.id}")
+    page.get_by_text("nothing has moved").wait_for(timeout=20_000)
+    shoot(page, "console-casebook")
 
 
 def side_by_side(page: Page, stage: Stage) -> None:
@@ -223,7 +249,6 @@ def terminal(stage: Stage) -> None:
         in_terminal(stage, 'ask -s ferries "Which five routes earned most this year?"', "terminal-ask")
         in_terminal(stage, 'ask -s rough "On-time rate per vessel, worst first"', "terminal-repair")
         in_terminal(stage, "tour", "terminal-tour", wait_s=45)
-        in_terminal(stage, "catalog show ferries", "terminal-catalog")
         in_terminal(stage, "source check office", "terminal-check")
     finally:
         screen.terminate()
