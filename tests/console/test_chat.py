@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
@@ -50,14 +51,15 @@ PLAY: list[Line] = [
 ]
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def beside() -> Beside:
+    """For each play a chat of its own: whoever was linked in another would be known."""
     return Beside(free_address(), free_address(), free_address())
 
 
-@pytest.fixture(scope="module")
-def own(new_stage: Callable[..., Stage], tmp_path_factory: pytest.TempPathFactory, beside: Beside) -> Iterator[Stage]:
-    with new_stage(tmp_path_factory.mktemp("chat"), pace_s=0.1, beside=beside) as running:
+@pytest.fixture
+def own(new_stage: Callable[..., Stage], tmp_path: Path, beside: Beside) -> Iterator[Stage]:
+    with new_stage(tmp_path, pace_s=0.1, beside=beside) as running:
         yield running
 
 
