@@ -48,7 +48,7 @@ const mayAsk = computed(() => !!props.answer.question && !!session.me?.scopes.in
     </p>
     <template v-if="there">
       <h3 v-if="shows.includes('answer')" class="mt-1 max-w-[60ch] text-lg leading-snug break-words">{{ answer.text }}</h3>
-      <p class="mt-2 flex flex-wrap items-baseline gap-x-4 gap-y-1">
+      <p class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1">
         <TrustMark :line="{ state: 'ended', outcome: 'answered', trust: answer.trust ?? null }" />
         <span v-if="answer.since" class="text-sm" :class="answer.moved ? 'text-signal' : 'text-faint'">{{ answer.since }}</span>
       </p>
