@@ -268,6 +268,17 @@ def test_after_a_downtime_the_last_is_caught_up_and_killed_in_the_middle_nothing
             assert client.verify_ledger().intact
 
 
+def test_the_clock_of_the_service_misses_doubles_and_hurries_nothing_while_clocks_are_put(tmp_path: Path) -> None:
+    """Summer time, downtimes, and a clock that jumps ahead and back, held against the calendar of the zone alone."""
+    program = [sys.executable, str(Path(__file__).with_name("simulated_days.py")), str(tmp_path), "37", "330"]
+    found = subprocess.run(program, capture_output=True, text=True, timeout=300, check=True).stdout.splitlines()
+    assert [line.split()[0] for line in found] == ["2:30", "8:00", "0:15"], found
+    for line in found:
+        _, ran_, wanted = line.split()
+        assert ran_ == wanted
+        assert int(ran_) > 200
+
+
 def test_two_who_look_at_one_time_make_one_run(own: Stage, taker: Board) -> None:
     script = """
 import sys, threading, datetime as dt
