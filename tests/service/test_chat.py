@@ -124,6 +124,12 @@ def test_a_message_is_heard_once_and_only_if_it_is_signed_for_this_moment(own: S
     replies(taker, key)
     time.sleep(1.5)
     assert len(heard(taker)) == 1
+    # What was said before comes after: each is heard, and what came first is not heard again.
+    early, late = message("help", "stranger-4", thread="t-order"), message("sources", "stranger-4", thread="t-order")
+    for (name, text), at in ((late, now), (early, now - 120), (late, now)):
+        found = post(own, text, headers(f"e-{name}-{at}", text, at))
+        assert found.status_code in (200, 202), found.text
+    assert len(replies(taker, "t-order", 2)) == 2
     told, raw = taker.heard[0]
     assert headers(told["webhook-id"], raw, float(told["webhook-timestamp"])).items() <= told.items()
 
