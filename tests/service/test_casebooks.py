@@ -287,6 +287,21 @@ def test_whoever_writes_has_seen_what_is_there(own: Stage) -> None:
         assert (made.readers, made.version) == (["Rhea Quist"], 1)
         assert rhea.send(casebooks())[0].id == made.id
         assert not rhea.send(read_casebook(made.id)).mine
+        # Why something was not asked again may name what its owner has.
+        with closing(sqlite3.connect(own.folder / "records" / "records.db", timeout=20)) as records, records:
+            kept = json.dumps([{"name": "mine", "inquiry": asked.id, "why": "Known here: ferries, pair."}])
+            records.execute(
+                "UPDATE casebooks_storedversion SET kept = ? WHERE casebook_id = (SELECT id FROM "
+                "casebooks_storedcasebook WHERE key = ?)", (kept, made.id),
+            )  # fmt: skip
+        assert "Known here" in client.send(read_casebook(made.id)).kept[0].answer.said
+        assert rhea.send(read_casebook(made.id)).kept[0].answer.state == "shown"
+        assert "Known here" not in rhea.send(casebook_file(made.id)).decode()
+        with closing(sqlite3.connect(own.folder / "records" / "records.db", timeout=20)) as records, records:
+            records.execute(
+                "UPDATE casebooks_storedversion SET kept = '[]' WHERE casebook_id = (SELECT id FROM "
+                "casebooks_storedcasebook WHERE key = ?)", (made.id,),
+            )  # fmt: skip
         # What was taken out of it is its owner's to look at.
         for before in (casebook_history(made.id), read_casebook(made.id, version=1)):
             with pytest.raises(NotFound):

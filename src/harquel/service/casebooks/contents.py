@@ -49,9 +49,11 @@ class Contents:
     """One version for one caller."""
 
     def __init__(
-        self, casebook: StoredCasebook, version: StoredVersion, caller: Caller, only: str | None = None
+        self, casebook: StoredCasebook, version: StoredVersion, caller: Caller, only: str | None = None,
+        leaves: bool = False,
     ) -> None:  # fmt: skip
-        """`only`: the one answer that is wanted of it."""
+        """`only`: the one answer that is wanted of it; `leaves`: it goes to people who are not here."""
+        self._leaves = leaves
         self.casebook, self.version, self.caller, self.language = casebook, version, caller, casebook.language
         kept = [one for one in version.kept if only is None or one["name"] == only]
         keys = {key for one in kept for key in (one["inquiry"], one.get("before")) if key}
@@ -115,7 +117,11 @@ class Contents:
             return Held(name, found.model_copy(update={"said": why}), stored, open_)
         if found.state == "shown" and before is not None and not found.since and may_see(before, self.caller):
             found = found.model_copy(update=self._moved(inquiry_of(before), inquiry_of(now)))
-        if not found.said and one.get("why"):
+        if self._leaves:
+            # What was there before is another answer, of which nobody has asked whether it may go.
+            found = found.model_copy(update={"since": "", "moved": None})
+        # Why nothing could be asked may name what its owner has.
+        elif not found.said and one.get("why") and self.casebook.person_id == self.caller.person:
             found = found.model_copy(update={"said": one["why"]})
         return Held(name, found, now if found.state == "shown" else None, open_)
 

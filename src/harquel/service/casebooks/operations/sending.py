@@ -38,7 +38,7 @@ def send_casebook(call: Call[CasebookSend, StoredCasebook]) -> Sending:
     casebook, caller, to, live = call.about, call.caller, call.asked.to, runtime()
     if re.fullmatch(ADDRESS, to) is None:
         raise ProblemError(422, "no-address", "problem-no-address")
-    contents = Contents(casebook, newest(casebook), caller)
+    contents = Contents(casebook, newest(casebook), caller, leaves=True)
     _must_go(contents, call, to)
     if live.carriers.to(to) is None or live.config.mail is None:
         raise ProblemError(409, "no-mail", "problem-no-mail", to=to)

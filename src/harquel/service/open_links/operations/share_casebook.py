@@ -23,7 +23,7 @@ def share_casebook(call: Call[OpenLinkRequest, StoredCasebook]) -> OpenLinkMade:
     and its answers, without what they stand on.
     """
     casebook = call.about
-    contents = Contents(casebook, newest(casebook), call.caller)
+    contents = Contents(casebook, newest(casebook), call.caller, leaves=True)
     inquiries = [held.stored for held in contents.held if held.stored is not None]
     if not inquiries:
         raise ProblemError(409, "casebook-empty", "problem-casebook-empty")
